@@ -1,0 +1,75 @@
+"""The command ``vivid-thimble``: the window, or a sub-command."""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path as FilePath
+
+USAGE = """\
+vivid-thimble                 open the window
+vivid-thimble FILE...         open the window with jobs, drawings or fonts
+vivid-thimble demo            open the window with the demonstration job
+                              (without a display: write its cut files and a picture; --out DIR)
+vivid-thimble inspect|letter|clean|weld ... --help
+"""
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Returns the exit status: 0 done, 2 wrong usage, 3 input refused."""
+    given = list(sys.argv[1:] if arguments is None else arguments)
+    from vivid_thimble.cli import COMMANDS, run  # here: usage and help must not wait for it
+
+    if given and (given[0] in COMMANDS or given[0] in ("-h", "--help", "--version")):
+        if given[0] in ("-h", "--help"):
+            print(USAGE)
+        return run(given)
+    demo = bool(given) and given[0] == "demo"
+    rest = given[1:] if demo else given
+    out, files = _out_folder(rest)
+    unknown = [name for name in files if name.startswith("-") or not FilePath(name).exists()]
+    if unknown:
+        print(f"vivid-thimble: {unknown[0]} is neither a file nor a command.\n{USAGE}", file=sys.stderr)
+        return 2
+    if not _has_display() or (demo and out is not None):
+        return _without_display(out or FilePath("vivid-thimble-demo"), demo=demo)
+    from vivid_thimble.desktop.app import run_window
+
+    return run_window(files, demo=demo)
+
+
+def _out_folder(rest: list[str]) -> tuple[FilePath | None, list[str]]:
+    if "--out" in rest and rest.index("--out") + 1 < len(rest):
+        at = rest.index("--out")
+        return FilePath(rest[at + 1]), rest[:at] + rest[at + 2 :]
+    return None, rest
+
+
+def _has_display() -> bool:
+    chosen = os.environ.get("QT_QPA_PLATFORM", "")
+    return bool(chosen or os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
+
+
+def _without_display(out: FilePath, *, demo: bool) -> int:
+    from vivid_thimble.core.demo import write_demo
+    from vivid_thimble.core.errors import ThimbleError
+
+    if not demo:
+        print(
+            "vivid-thimble: there is no display for the window: set DISPLAY, or use a command.\n" + USAGE,
+            file=sys.stderr,
+        )
+        return 2
+    try:
+        written = write_demo(out)
+    except ThimbleError as error:
+        print(f"vivid-thimble: {error}", file=sys.stderr)
+        return 3
+    print("No window: the demonstration job was evaluated without one and written to")
+    for path in written:
+        print(f"  {path.resolve()}")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

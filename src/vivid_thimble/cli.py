@@ -1,0 +1,403 @@
+"""The command line: thin commands over the same core as the window.
+
+Exit status 0 done, 2 wrong usage, 3 input refused with one sentence on stderr.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path as FilePath
+from typing import Any
+
+from vivid_thimble import __version__
+from vivid_thimble.core.errors import InputRefused, ThimbleError
+from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.films import Film
+from vivid_thimble.core.formats.svg_read import MM_PER_UNIT, read_svg
+from vivid_thimble.core.formats.svg_write import CutLayer, svg_text
+from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.path import Box, Path
+from vivid_thimble.core.geometry.region import Region, union
+from vivid_thimble.core.inspect.findings import Finding
+from vivid_thimble.core.job import (
+    USUAL_FILM,
+    USUAL_SURROUND,
+    Element,
+    Item,
+    Job,
+    Layer,
+    Placement,
+    find_element,
+)
+from vivid_thimble.core.lengths import parse_length, parse_positive_length
+from vivid_thimble.core.recipe import asset_key, evaluate
+from vivid_thimble.core.results import ItemResult, LayerResult
+from vivid_thimble.core.sources.artwork import Artwork, colour_regions, film_region
+from vivid_thimble.core.sources.drawing import Drawing
+from vivid_thimble.core.sources.fonts import find_reference
+from vivid_thimble.core.sources.lettering import Words
+from vivid_thimble.core.steps import Join, Step, Thicken, Weld
+from vivid_thimble.core.steps.join import joined, measured_pairs
+
+SCHEMA = 1
+DONE, WRONG_USAGE, REFUSED = 0, 2, 3
+COMMANDS = ("inspect", "letter", "clean", "weld")
+
+
+def run(arguments: Sequence[str]) -> int:
+    """Run one sub-command; returns the exit status."""
+    parser = _parser()
+    options = parser.parse_args(arguments)
+    command: Callable[[argparse.Namespace], dict[str, Any]] = options.command
+    try:
+        answer = command(options)
+    except ThimbleError as error:
+        print(f"vivid-thimble: {error}", file=sys.stderr)
+        return REFUSED
+    if options.json:
+        print(json.dumps({"schema": SCHEMA, **answer}, ensure_ascii=False, indent=1))
+    else:
+        print(_in_words(answer))
+    return DONE
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="vivid-thimble",
+        description="Clean cut paths for film and sheet. Without a command the window opens; "
+        "`vivid-thimble demo` opens it with the demonstration job.",
+        epilog="Lengths take units: 120mm, 4.5in, '3 1/4in'; a bare number is millimetres.",
+    )
+    parser.add_argument("--version", action="version", version=f"vivid-thimble {__version__}")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+    one = commands.add_parser("inspect", help="what would go wrong if this drawing were cut at this size")
+    one.add_argument("art")
+    _size_options(one, required=False)
+    one.add_argument("--method", default="decal", choices=sorted(USUAL_FILM))
+    one.add_argument("--margin", help="surround of a stencil")
+    one.add_argument("--min-line", help="thinnest kept line the film bears")
+    one.add_argument("--min-gap", help="narrowest gap the film bears")
+    _finish(one, _inspect, out=False)
+    one = commands.add_parser("letter", help="words in a font to one clean outline")
+    one.add_argument("text")
+    one.add_argument("--font", required=True, help="a font file, a bundled face or an installed family")
+    _size_options(one, required=True)
+    one.add_argument(
+        "--join", action=argparse.BooleanOptionalAction, default=False, help="close up letters until they hold together"
+    )
+    one.add_argument("--min-neck", default="1mm", help="neck that joined letters must have")
+    one.add_argument("--thicken", help="grow every edge by this much after welding")
+    _finish(one, _letter, out=True)
+    one = commands.add_parser("clean", help="a drawing to clean cut paths")
+    one.add_argument("art")
+    _size_options(one, required=False)
+    one.add_argument("--layers", choices=("keep", "one"), default="one", help="one film, or one for each colour")
+    _finish(one, _clean, out=True)
+    one = commands.add_parser("weld", help="several drawings to one outline")
+    one.add_argument("art", nargs="+")
+    _finish(one, _weld, out=True)
+    return parser
+
+
+def _size_options(parser: argparse.ArgumentParser, *, required: bool) -> None:
+    group = parser.add_mutually_exclusive_group(required=required)
+    group.add_argument("--width", help="width of the finished design")
+    group.add_argument("--height", help="height of the finished design")
+
+
+def _finish(
+    parser: argparse.ArgumentParser, command: Callable[[argparse.Namespace], dict[str, Any]], *, out: bool
+) -> None:
+    if out:
+        parser.add_argument("-o", "--out", help="write the cut paths as SVG")
+    parser.add_argument("--json", action="store_true", help="print one JSON object")
+    parser.set_defaults(command=command)
+
+
+def _inspect(options: argparse.Namespace) -> dict[str, Any]:
+    drawing, data = _read(options.art)
+    film = _film(options)
+    job = _art_job(options, drawing, data, film)
+    result = _evaluated(job, {asset_key(data): data})
+    return _inspection_json(result)
+
+
+def _film(options: argparse.Namespace) -> Film:
+    from msgspec.structs import replace
+
+    film = USUAL_FILM[options.method]
+    if options.min_line:
+        film = replace(film, thinnest_line=parse_positive_length(options.min_line, "--min-line"))
+    if options.min_gap:
+        film = replace(film, thinnest_gap=parse_positive_length(options.min_gap, "--min-gap"))
+    return film
+
+
+def _art_job(options: argparse.Namespace, drawing: Drawing, data: bytes, film: Film) -> Job:
+    name = FilePath(options.art).name
+    surround = USUAL_SURROUND.get(options.method, 0.0)
+    if options.margin:
+        surround = parse_length(options.margin)
+        if surround < 0:
+            raise InputRefused(f'--margin must not be negative, not "{options.margin}".')
+    element = Element(
+        id="art",
+        name=name,
+        source=Artwork(asset=asset_key(data), name=name),
+        placement=_placement(options) or _own_size(drawing, name),
+    )
+    return _one_element_job(element, film, options.method, surround)
+
+
+def _one_element_job(element: Element, film: Film, method: Any = "decal", surround: float = 0.0) -> Job:
+    layer = Layer(id="layer", film=film, elements=(element,))
+    item = Item(id="item", name="the item", width=1e5, height=1e5, method=method, surround=surround, layers=(layer,))
+    return Job(name="command line", items=(item,))
+
+
+def _placement(options: argparse.Namespace) -> Placement | None:
+    if options.width is not None:
+        return Placement(width=parse_positive_length(options.width, "The width"))
+    if options.height is not None:
+        return Placement(height=parse_positive_length(options.height, "The height"))
+    return None
+
+
+def _own_size(drawing: Drawing, name: str) -> Placement:
+    """The size that the file states, or one unit = 1/96 inch as the standard says."""
+    scale = drawing.mm_per_unit or MM_PER_UNIT[""]
+    bounds = film_region(drawing, Affine.scaling(scale), name).bounds
+    assert bounds is not None
+    width, height = bounds[2] - bounds[0], bounds[3] - bounds[1]
+    return Placement(width=width) if width >= height else Placement(height=height)
+
+
+def _evaluated(job: Job, assets: dict[str, bytes]) -> ItemResult:
+    """The evaluated job; a failed source or step is refused here, since nobody can look at it."""
+    result = evaluate(job, assets)
+    for layer in result.layers:
+        if layer.problems:
+            raise InputRefused(layer.problems[0].sentence)
+    return result
+
+
+def _inspection_json(result: ItemResult) -> dict[str, Any]:
+    layer = result.layers[0]
+    inspection = layer.inspection
+    left, top, right, bottom = result.bounds or (0.0, 0.0, 0.0, 0.0)
+    size = (right - left, bottom - top)
+    element = layer.elements[0]
+    clean = inspection.smallest_clean_scale
+    return {
+        "size_mm": _rounded(size),
+        "nodes": layer.kept.outline.node_count,
+        "contours": len(layer.kept.outline.contours),
+        "open_paths": len(element.open_outlines),
+        "doubled_paths": len(element.doubled_outlines),
+        "cut_length_mm": round(float(layer.kept.polygons.length), 3),
+        "thinnest_line_mm": _figure(inspection.thinnest_line),
+        "thinnest_gap_mm": _figure(inspection.thinnest_gap),
+        "places": [_place_json(f, (left, top)) for f in result.findings if f.kind != "note"],
+        "loose_pieces": len(inspection.loose) if result.item.is_stencil else None,
+        "kept_pieces": len(inspection.kept),
+        "waste_pieces": len(inspection.waste),
+        "smallest_kept_mm2": _figure(min((p.area for p in inspection.kept), default=None)),
+        "smallest_waste_mm2": _figure(min((p.area for p in inspection.waste), default=None)),
+        "smallest_clean_width_mm": _figure(clean * size[0] if clean else None),
+        "not_understood": list(element.notes),
+    }
+
+
+def _place_json(finding: Finding, origin: tuple[float, float]) -> dict[str, Any]:
+    place: dict[str, Any] = {"kind": finding.kind, "severity": finding.severity, "says": finding.sentence}
+    if finding.at is not None:
+        place["at_mm"] = _rounded((finding.at[0] - origin[0], finding.at[1] - origin[1]))
+    for key, value in (
+        ("width_mm", finding.width),
+        ("length_mm", finding.length),
+        ("area_mm2", finding.area),
+        ("limit_mm", finding.limit),
+    ):
+        if value is not None:
+            place[key] = round(value, 4)
+    return place
+
+
+def _letter(options: argparse.Namespace) -> dict[str, Any]:
+    neck = parse_positive_length(options.min_neck, "--min-neck")
+    placement = _placement(options)
+    assert placement is not None
+    steps: list[Step] = [Join(id="join", neck=neck)] if options.join else []
+    words = Words(text=options.text, face=find_reference(options.font))
+    element = Element(id="words", name=options.text, source=words, placement=placement)
+    job = _one_element_job(element, USUAL_FILM["decal"])
+    letters = _evaluated(job, {}).layers[0].elements[0].letters
+    moved, moves = joined(letters, neck) if options.join else (letters, (0.0,) * len(letters))
+    steps.append(Weld(id="weld"))
+    if options.thicken:
+        steps.append(Thicken(id="thicken", by=parse_length(options.thicken)))
+    job = _sized_exactly(job, tuple(steps), placement)
+    layer = _evaluated(job, {}).layers[0]
+    answer: dict[str, Any] = {
+        "size_mm": _rounded(_size_of(layer.kept)),
+        "pairs": [
+            {
+                "left": p.left,
+                "right": p.right,
+                "joined": p.joined,
+                "neck_mm": round(p.neck, 3),
+                "moved_mm": round(p.moved, 3),
+            }
+            for p in measured_pairs(moved, moves, neck)
+        ],
+        "kept_pieces": len(layer.inspection.kept),
+        "nodes": layer.kept.outline.node_count,
+        "notes": list(layer.elements[0].notes),
+    }
+    return answer | _written(options, _origin_layers([(options.text, layer.layer.film.colour, layer.kept)]))
+
+
+def _sized_exactly(job: Job, steps: tuple[Step, ...], wanted: Placement) -> Job:
+    """Add steps, then correct the placement until the finished shape has the wanted size."""
+    from msgspec.structs import replace
+
+    from vivid_thimble.core.job import with_element
+
+    job = with_element(job, "words", lambda e: replace(e, steps=steps))
+    for _ in range(4):
+        size = _size_of(_evaluated(job, {}).layers[0].kept)
+        ratio = wanted.width / size[0] if wanted.width is not None else (wanted.height or 0.0) / size[1]
+        if abs(ratio - 1.0) < 1e-6:
+            break
+        place = find_element(job, "words").placement.scaled(ratio)
+        job = with_element(job, "words", lambda e, p=place: replace(e, placement=p))  # type: ignore[misc]
+    return job
+
+
+def _clean(options: argparse.Namespace) -> dict[str, Any]:
+    drawing, data = _read(options.art)
+    name = FilePath(options.art).name
+    element = Element(
+        id="art",
+        name=name,
+        source=Artwork(asset=asset_key(data), name=name),
+        placement=_placement(options) or _own_size(drawing, name),
+    )
+    result = _evaluated(_one_element_job(element, USUAL_FILM["decal"]), {asset_key(data): data})
+    layer = result.layers[0]
+    layers = [(name, layer.layer.film.colour, layer.kept)]
+    if options.layers == "keep":
+        layers = _colour_layers(drawing, layer, name)
+    before = Path.joined(part.path for part in drawing.parts)
+    answer = {
+        "size_mm": _rounded(_size_of(union(region for _, _, region in layers))),
+        "nodes_before": before.node_count,
+        "nodes": sum(region.outline.node_count for _, _, region in layers),
+        "contours": sum(len(region.outline.contours) for _, _, region in layers),
+        "layers": [label for label, _, _ in layers],
+        "open_paths_closed": len(layer.elements[0].open_outlines),
+        "doubled_paths_removed": len(layer.elements[0].doubled_outlines),
+        "not_understood": dict(drawing.not_understood),
+    }
+    return answer | _written(options, _origin_layers(layers))
+
+
+def _colour_layers(drawing: Drawing, layer: LayerResult, name: str) -> list[tuple[str, str, Region]]:
+    """Each colour's visible area, at the size of the evaluated layer."""
+    scale = drawing.mm_per_unit or MM_PER_UNIT[""]
+    whole = film_region(drawing, Affine.scaling(scale), name)
+    factor = _size_of(layer.kept)[0] / _size_of(whole)[0]
+    regions = colour_regions(drawing, Affine.scaling(scale * factor), name)
+    return [(f"colour {_hex(c)}", _hex(c), region) for c, region in regions.items()]
+
+
+def _hex(colour: tuple[int, int, int]) -> str:
+    return "#{:02x}{:02x}{:02x}".format(*colour)
+
+
+def _weld(options: argparse.Namespace) -> dict[str, Any]:
+    regions, strangers = [], {}
+    for art in options.art:
+        drawing, _ = _read(art)
+        regions.append(film_region(drawing, Affine.scaling(drawing.mm_per_unit or MM_PER_UNIT[""]), art))
+        if drawing.not_understood:
+            strangers[FilePath(art).name] = dict(drawing.not_understood)
+    whole = union(regions)
+    answer = {
+        "size_mm": _rounded(_size_of(whole)),
+        "nodes": whole.outline.node_count,
+        "contours": len(whole.outline.contours),
+        "kept_pieces": len(whole.polygons.geoms),
+        "not_understood": strangers,
+    }
+    return answer | _written(options, _origin_layers([("welded", USUAL_FILM["decal"].colour, whole)]))
+
+
+def _origin_layers(layers: Sequence[tuple[str, str, Region]]) -> tuple[list[CutLayer], Box]:
+    """Layers moved so that the design's top-left is the origin."""
+    boxes = [region.bounds for _, _, region in layers if region.bounds]
+    left, top = min(b[0] for b in boxes), min(b[1] for b in boxes)
+    move = Affine.translation(-left, -top)
+    right, bottom = max(b[2] for b in boxes), max(b[3] for b in boxes)
+    cut = [CutLayer(label, colour, (region.outline.transformed(move),)) for label, colour, region in layers]
+    return cut, (0.0, 0.0, right - left, bottom - top)
+
+
+def _written(options: argparse.Namespace, layers: tuple[list[CutLayer], Box]) -> dict[str, Any]:
+    if not options.out:
+        return {}
+    cut, box = layers
+    write_atomically(options.out, svg_text(cut, box[2], box[3]).encode())
+    return {"written": str(options.out)}
+
+
+def _read(art: str) -> tuple[Drawing, bytes]:
+    name = FilePath(art).name
+    try:
+        data = FilePath(art).read_bytes()
+    except OSError as error:
+        raise InputRefused(f"{art} cannot be opened ({(error.strerror or '').lower()}): check the name.") from error
+    drawing = read_svg(data, name)
+    film_region(drawing, Affine.scaling(drawing.mm_per_unit or MM_PER_UNIT[""]), name)
+    return drawing, data
+
+
+def _size_of(region: Region) -> tuple[float, float]:
+    if region.bounds is None:
+        return 0.0, 0.0
+    left, top, right, bottom = region.bounds
+    return right - left, bottom - top
+
+
+def _rounded(pair: tuple[float, float]) -> list[float]:
+    return [round(pair[0], 4), round(pair[1], 4)]
+
+
+def _figure(value: float | None) -> float | None:
+    return None if value is None else round(value, 4)
+
+
+def _in_words(answer: dict[str, Any]) -> str:
+    lines = []
+    for key, value in answer.items():
+        name = key.replace("_mm2", " (mm²)").replace("_mm", " (mm)").replace("_", " ")
+        if key == "places":
+            lines += [f"{place['severity']}: {place['says']}" for place in value] or ["nothing to stop or look at"]
+        elif key == "pairs":
+            lines += [
+                f"{p['left']}{p['right']}: neck {p['neck_mm']} mm, moved {p['moved_mm']} mm"
+                + ("" if p["joined"] else ", NOT joined")
+                for p in value
+            ]
+        elif isinstance(value, list):
+            lines.append(
+                f"{name}: {' x '.join(str(v) for v in value) if 'mm' in key else ', '.join(map(str, value)) or 'nothing'}"
+            )
+        elif isinstance(value, dict):
+            lines.append(f"{name}: {', '.join(f'{v} x {k}' for k, v in value.items()) or 'nothing'}")
+        else:
+            lines.append(f"{name}: {'does not apply' if value is None else value}")
+    return "\n".join(lines)

@@ -1,0 +1,69 @@
+"""Writing files so that nothing is lost: temporary name, sync, replace."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import tempfile
+from pathlib import Path as FilePath
+
+from vivid_thimble.core.errors import InputRefused
+
+
+def write_atomically(path: str | os.PathLike[str], data: bytes, *, keep_previous: bool = False) -> None:
+    """Write ``data`` under ``path``; the old content stays until the new one is safely on disk.
+
+    With ``keep_previous`` the old version remains beside it as ``NAME~``. Raises
+    InputRefused with one sentence when the place cannot be written.
+    """
+    target = FilePath(path)
+    try:
+        handle, temporary = tempfile.mkstemp(prefix=f".{target.name}.", dir=target.parent)
+    except OSError as error:
+        raise InputRefused(f"{target} cannot be written ({_reason(error)}): choose another folder.") from error
+    try:
+        with os.fdopen(handle, "wb") as stream:
+            stream.write(data)
+            stream.flush()
+            os.fsync(stream.fileno())
+        os.chmod(temporary, 0o644 & ~_umask())
+        if keep_previous and target.exists():
+            _keep(target)
+        os.replace(temporary, target)
+        _sync_folder(target.parent)
+    except OSError as error:
+        with contextlib.suppress(OSError):
+            os.unlink(temporary)
+        raise InputRefused(
+            f"{target} could not be written ({_reason(error)}): the previous version is untouched; free space or "
+            "choose another folder."
+        ) from error
+
+
+def _keep(target: FilePath) -> None:
+    backup = target.with_name(f"{target.name}~")
+    with contextlib.suppress(FileNotFoundError):
+        os.unlink(backup)
+    try:
+        os.link(target, backup)
+    except OSError:  # file systems without hard links
+        backup.write_bytes(target.read_bytes())
+
+
+def _sync_folder(folder: FilePath) -> None:
+    with contextlib.suppress(OSError):
+        handle = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
+
+
+def _umask() -> int:
+    mask = os.umask(0)
+    os.umask(mask)
+    return mask
+
+
+def _reason(error: OSError) -> str:
+    return (error.strerror or str(error)).lower()

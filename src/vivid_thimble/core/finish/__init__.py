@@ -1,0 +1,1 @@
+"""What happens after the cut: weeding and applying."""

@@ -1,0 +1,1 @@
+"""Paths, regions and the exact operations on them."""

@@ -1,0 +1,352 @@
+"""Polygons back to curves: few nodes, true corners, straight lines straight.
+
+Stretches between corners are halved until one G1 cubic reaches within the tolerance,
+then neighbours are merged again as long as one cubic serves both. A cubic is a least
+squares fit with Newton reparametrisation (Schneider, Graphics Gems I); tangents are
+shared between neighbours except at corners. Deviation is checked at the points and
+between them, so the certificate holds for the polygon as a whole. All stretches of all
+rings are fitted together, round by round, which keeps the arithmetic in arrays.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.flatten import IntArray
+from vivid_thimble.core.geometry.path import Contour, evaluate_cubic, line_segments
+from vivid_thimble.core.geometry.tolerances import FIT_MM
+
+CORNER_DEG = 25.0
+"""A turn sharper than this within a chord of a few tolerances is a corner."""
+ROUNDS = 5
+"""Reparametrisations before a stretch is given up and halved."""
+HOPELESS = 12.0
+"""A deviation of so many tolerances does not come back by reparametrising."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Loops:
+    """Points of all rings, each repeated at its end, with tangents leaving both ways."""
+
+    points: FloatArray
+    ahead: FloatArray
+    behind: FloatArray
+
+
+@dataclass(frozen=True, eq=False)
+class _Fits:
+    """One entry a stretch: whether it is within tolerance, straight, and its cubic (n, 4, 2)."""
+
+    good: NDArray[np.bool_]
+    is_line: NDArray[np.bool_]
+    cubics: FloatArray
+
+
+def fit_ring(points: FloatArray, tolerance: float = FIT_MM) -> Contour:
+    """A closed contour within ``tolerance`` mm of the ring (n, 2); see fit_rings."""
+    return fit_rings([points], tolerance)[0]
+
+
+def fit_rings(rings: Sequence[FloatArray], tolerance: float = FIT_MM) -> list[Contour]:
+    """Closed contours within ``tolerance`` mm of rings (n, 2), in their order.
+
+    A repeated last point is dropped. Rings of fewer than 4 points stay straight lines.
+    """
+    cleaned = [_without_repeats(np.asarray(ring, dtype=np.float64)) for ring in rings]
+    curved = [k for k, ring in enumerate(cleaned) if len(ring) >= 4]
+    contours = [Contour.from_points(ring) for ring in cleaned]
+    if curved:
+        for k, contour in zip(curved, _fit_all([cleaned[k] for k in curved], tolerance), strict=True):
+            contours[k] = contour
+    return contours
+
+
+def _fit_all(rings: list[FloatArray], tolerance: float) -> list[Contour]:
+    loops, starts, stops, ring_of = _loops(rings, tolerance)
+    starts, stops, ring_of, fits = _halved_until_good(loops, starts, stops, ring_of, tolerance)
+    starts, stops, ring_of, fits = _merged_while_good(loops, starts, stops, ring_of, fits, tolerance)
+    bounds = np.flatnonzero(np.r_[True, np.diff(ring_of) != 0, True])
+    contours = []
+    for i, j in zip(bounds[:-1], bounds[1:], strict=True):
+        segments = fits.cubics[i:j].copy()
+        segments[-1, 3] = segments[0, 0]
+        contours.append(Contour(segments, fits.is_line[i:j].copy(), True))
+    return contours
+
+
+def _loops(rings: list[FloatArray], tolerance: float) -> tuple[_Loops, IntArray, IntArray, IntArray]:
+    """Rings opened at a corner (or at their flattest point), and the stretches between corners."""
+    points, ahead, behind, starts, stops, ring_of = [], [], [], [], [], []
+    base = 0
+    for number, ring in enumerate(rings):
+        corners = find_corners(ring, tolerance)
+        first = int(corners[0]) if len(corners) else _flattest(ring)
+        loop = np.concatenate([ring[first:], ring[: first + 1]])
+        central = _central_tangents(ring)
+        central = np.concatenate([central[first:], central[: first + 1]])
+        leave, arrive = central.copy(), -central
+        nodes = np.r_[corners - first, len(ring)] if len(corners) else np.array([0, len(ring)])
+        if len(corners):
+            leave[nodes[:-1]] = _end_tangents(loop, nodes[:-1], 1, len(ring))
+            arrive[nodes[1:]] = _end_tangents(loop, nodes[1:], -1, len(ring))
+        points.append(loop)
+        ahead.append(leave)
+        behind.append(arrive)
+        starts.append(nodes[:-1] + base)
+        stops.append(nodes[1:] + base)
+        ring_of.append(np.full(len(nodes) - 1, number))
+        base += len(loop)
+    loops = _Loops(np.concatenate(points), np.concatenate(ahead), np.concatenate(behind))
+    return loops, np.concatenate(starts), np.concatenate(stops), np.concatenate(ring_of)
+
+
+def _halved_until_good(
+    loops: _Loops, starts: IntArray, stops: IntArray, ring_of: IntArray, tolerance: float
+) -> tuple[IntArray, IntArray, IntArray, _Fits]:
+    done: list[tuple[IntArray, IntArray, IntArray, _Fits]] = []
+    while len(starts):
+        fits = _fit_stretches(loops, starts, stops, tolerance)
+        good = fits.good
+        done.append(
+            (starts[good], stops[good], ring_of[good], _Fits(good[good], fits.is_line[good], fits.cubics[good]))
+        )
+        i, j, ring = starts[~good], stops[~good], ring_of[~good]
+        middle = (i + j) // 2
+        starts, stops, ring_of = np.r_[i, middle], np.r_[middle, j], np.r_[ring, ring]
+    starts, stops, ring_of = (np.concatenate([part[k] for part in done]) for k in range(3))
+    order = np.argsort(starts, kind="stable")
+    is_line = np.concatenate([part[3].is_line for part in done])[order]
+    cubics = np.concatenate([part[3].cubics for part in done])[order]
+    return starts[order], stops[order], ring_of[order], _Fits(np.ones(len(order), dtype=bool), is_line, cubics)
+
+
+def _merged_while_good(
+    loops: _Loops, starts: IntArray, stops: IntArray, ring_of: IntArray, fits: _Fits, tolerance: float
+) -> tuple[IntArray, IntArray, IntArray, _Fits]:
+    """Try to replace neighbouring stretches by one, first even pairs, then odd ones, while it helps."""
+    corner = np.zeros(len(loops.points), dtype=bool)
+    corner[np.flatnonzero((np.abs(loops.ahead + loops.behind) > 1e-9).any(axis=1))] = True
+    idle = 0
+    parity = 0
+    refused: set[tuple[int, int]] = set()
+    while idle < 2 and len(starts) > 1:
+        pair = np.arange(parity, len(starts) - 1, 2)
+        smooth = (ring_of[pair] == ring_of[pair + 1]) & ~corner[stops[pair]]
+        pair = pair[smooth]
+        pair = pair[[(int(starts[k]), int(stops[k + 1])) not in refused for k in pair]] if len(pair) else pair
+        tried = _fit_stretches(loops, starts[pair], stops[pair + 1], tolerance)
+        refused.update(zip(starts[pair[~tried.good]].tolist(), stops[pair[~tried.good] + 1].tolist(), strict=True))
+        into = pair[tried.good]
+        idle = 0 if len(into) else idle + 1
+        parity = 1 - parity
+        if not len(into):
+            continue
+        is_line, cubics = fits.is_line.copy(), fits.cubics.copy()
+        is_line[into], cubics[into] = tried.is_line[tried.good], tried.cubics[tried.good]
+        stops = stops.copy()
+        stops[into] = stops[into + 1]
+        keep = np.ones(len(starts), dtype=bool)
+        keep[into + 1] = False
+        starts, stops, ring_of = starts[keep], stops[keep], ring_of[keep]
+        fits = _Fits(fits.good[keep], is_line[keep], cubics[keep])
+    return starts, stops, ring_of, fits
+
+
+class _Batch:
+    """The points of several stretches laid end to end; rows of one stretch are consecutive."""
+
+    def __init__(self, loops: _Loops, starts: IntArray, stops: IntArray) -> None:
+        sizes = stops - starts + 1
+        self.first = np.cumsum(sizes) - sizes
+        self.last = self.first + sizes - 1
+        self.of = np.repeat(np.arange(len(starts)), sizes)
+        self.points = loops.points[np.arange(len(self.of)) - self.first[self.of] + starts[self.of]]
+        step = np.r_[0.0, np.hypot(*np.diff(self.points, axis=0).T)]
+        step[self.first] = 0.0
+        run = np.cumsum(step)
+        along = run - run[self.first][self.of]
+        self.length = along[self.last]
+        self.t = along / np.maximum(self.length, 1e-300)[self.of]
+        self.inner = np.ones(len(self.of), dtype=bool)
+        self.inner[self.last] = False
+
+    def total(self, values: FloatArray) -> FloatArray:
+        return np.asarray(np.add.reduceat(values, self.first))
+
+    def largest(self, values: FloatArray) -> FloatArray:
+        return np.asarray(np.maximum.reduceat(values, self.first))
+
+
+def _fit_stretches(loops: _Loops, starts: IntArray, stops: IntArray, tolerance: float) -> _Fits:
+    """One cubic or line for each stretch of points from start to stop."""
+    count = len(starts)
+    good, is_line = np.zeros(count, dtype=bool), np.zeros(count, dtype=bool)
+    cubics = line_segments(loops.points[starts], loops.points[stops]) if count else np.zeros((0, 4, 2))
+    if not count:
+        return _Fits(good, is_line, cubics)
+    is_line = _straight(_Batch(loops, starts, stops), tolerance * 0.25)
+    good = is_line.copy()
+    active = np.flatnonzero(~is_line)
+    batch = _Batch(loops, starts[active], stops[active]) if len(active) else None
+    for _ in range(ROUNDS):
+        if batch is None:
+            break
+        t1, t2 = loops.ahead[starts[active]], loops.behind[stops[active]]
+        found = _solved(batch, t1, t2)
+        off = _deviations(batch, found)
+        fine = off <= tolerance
+        good[active[fine]] = True
+        cubics[active[fine]] = found[fine]
+        open_still = ~fine & (off <= HOPELESS * tolerance)
+        if not open_still.any():
+            break
+        t = _reparametrised(batch, found)
+        rows = open_still[batch.of]
+        active = active[open_still]
+        batch = _Batch(loops, starts[active], stops[active])
+        batch.t = t[rows]
+    return _Fits(good, is_line, cubics)
+
+
+def _straight(batch: _Batch, tolerance: float) -> NDArray[np.bool_]:
+    chord = batch.points[batch.last] - batch.points[batch.first]
+    length = np.maximum(np.hypot(*chord.T), 1e-12)
+    unit = (chord / length[:, None])[batch.of]
+    rel = batch.points - batch.points[batch.first][batch.of]
+    off = np.abs(rel[:, 0] * unit[:, 1] - rel[:, 1] * unit[:, 0])
+    along = (rel * unit).sum(axis=1)
+    back = np.r_[along[:-1] - along[1:], 0.0]
+    back = np.where(batch.inner, back, 0.0)
+    straight: NDArray[np.bool_] = (length > 1e-9) & (batch.largest(off) <= tolerance) & (batch.largest(back) <= 1e-12)
+    return straight
+
+
+def _solved(batch: _Batch, t1: FloatArray, t2: FloatArray) -> FloatArray:
+    """Least squares for the two handle lengths of each stretch, as cubics (n, 4, 2)."""
+    t = batch.t
+    s = 1.0 - t
+    b1, b2 = 3 * s * s * t, 3 * s * t * t
+    p0, p3 = batch.points[batch.first], batch.points[batch.last]
+    rest = batch.points - (s**3 + b1)[:, None] * p0[batch.of] - (t**3 + b2)[:, None] * p3[batch.of]
+    c11, c22 = batch.total(b1 * b1), batch.total(b2 * b2)
+    c12 = batch.total(b1 * b2) * (t1 * t2).sum(axis=1)
+    x1 = batch.total(b1 * (rest * t1[batch.of]).sum(axis=1))
+    x2 = batch.total(b2 * (rest * t2[batch.of]).sum(axis=1))
+    determinant = c11 * c22 - c12 * c12
+    with np.errstate(divide="ignore", invalid="ignore"):
+        alpha, beta = (x1 * c22 - x2 * c12) / determinant, (c11 * x2 - c12 * x1) / determinant
+    shortest, longest = 1e-3 * batch.length, 2.0 * batch.length
+    usable = (np.abs(determinant) > 1e-12 * c11 * c22) & (np.minimum(alpha, beta) >= shortest)
+    usable &= np.maximum(alpha, beta) <= longest
+    alpha, beta = (np.where(usable, handle, batch.length / 3.0) for handle in (alpha, beta))
+    return np.stack([p0, p0 + alpha[:, None] * t1, p3 + beta[:, None] * t2, p3], axis=1)
+
+
+def _deviations(batch: _Batch, cubics: FloatArray) -> FloatArray:
+    """Largest distance at the points and, half way between, from the chord to the curve."""
+    at = evaluate_cubic(cubics[batch.of], batch.t)
+    off = np.hypot(*(batch.points - at).T)
+    rows = np.flatnonzero(batch.inner)
+    middle = (batch.t[rows] + batch.t[rows + 1]) / 2.0
+    between = evaluate_cubic(cubics[batch.of[rows]], middle) - batch.points[rows]
+    chord = batch.points[rows + 1] - batch.points[rows]
+    length = np.maximum(np.hypot(*chord.T), 1e-12)
+    off[rows] = np.maximum(off[rows], np.abs(between[:, 0] * chord[:, 1] - between[:, 1] * chord[:, 0]) / length)
+    return batch.largest(off)
+
+
+def _reparametrised(batch: _Batch, cubics: FloatArray) -> FloatArray:
+    """One Newton step of every point's parameter towards its foot on the cubic."""
+    d1 = 3.0 * np.diff(cubics, axis=1)[batch.of]
+    d2 = 2.0 * np.diff(d1, axis=1)
+    u = batch.t[:, None]
+    s = 1.0 - u
+    away = evaluate_cubic(cubics[batch.of], batch.t) - batch.points
+    first = s * s * d1[:, 0] + 2 * s * u * d1[:, 1] + u * u * d1[:, 2]
+    second = s * d2[:, 0] + u * d2[:, 1]
+    below = (first * first).sum(axis=1) + (away * second).sum(axis=1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        step = np.where(np.abs(below) > 1e-12, (away * first).sum(axis=1) / below, 0.0)
+    t = np.clip(batch.t - step, 0.0, 1.0)
+    t[batch.first], t[batch.last] = 0.0, 1.0
+    return np.asarray(t)
+
+
+def find_corners(points: FloatArray, tolerance: float) -> NDArray[np.int64]:
+    """Indices of ring points where the direction turns by more than CORNER_DEG over a short chord,
+    judged over a chord and half of it so that finely divided arcs are no corners."""
+    before, after = np.roll(points, 1, axis=0), np.roll(points, -1, axis=0)
+    sharp = np.abs(_turn(points - before, after - points)) > CORNER_DEG
+    long_sides = (np.hypot(*(points - before).T) > 1e-9) & (np.hypot(*(after - points).T) > 1e-9)
+    candidates = np.flatnonzero(sharp & long_sides)
+    if not len(candidates):
+        return candidates
+    return candidates[[_is_corner(points, int(k), 12.0 * tolerance) for k in candidates]]
+
+
+def _is_corner(points: FloatArray, k: int, chord: float) -> bool:
+    """The turn stays when seen over longer and longer chords: an arc's turn would grow with them."""
+    near = _turn_over(points, k, chord / 2.0)
+    far = _turn_over(points, k, chord)
+    own = abs(float(_turn(points[k] - points[k - 1], points[(k + 1) % len(points)] - points[k])))
+    return near > CORNER_DEG and own > 0.45 * far
+
+
+def _turn_over(points: FloatArray, k: int, reach: float) -> float:
+    ahead, behind = _walk(points, k, reach, 1), _walk(points, k, reach, -1)
+    return abs(float(_turn(points[k] - behind, ahead - points[k])))
+
+
+def _walk(points: FloatArray, k: int, reach: float, step: int) -> FloatArray:
+    """The first point along the ring at least ``reach`` away."""
+    count = len(points)
+    at = k
+    for _ in range(min(count - 1, 60)):
+        at = (at + step) % count
+        if np.hypot(*(points[at] - points[k])) >= reach:
+            break
+    return np.asarray(points[at])
+
+
+def _turn(first: FloatArray, second: FloatArray) -> FloatArray:
+    cross = first[..., 0] * second[..., 1] - first[..., 1] * second[..., 0]
+    return np.asarray(np.degrees(np.arctan2(cross, (first * second).sum(axis=-1))))
+
+
+def _flattest(points: FloatArray) -> int:
+    turns = np.abs(_turn(points - np.roll(points, 1, axis=0), np.roll(points, -1, axis=0) - points))
+    return int(np.argmin(turns))
+
+
+def _central_tangents(ring: FloatArray) -> FloatArray:
+    """At each point, the tangent of the circle through it and its neighbours (n, 2)."""
+    back, ahead = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
+    a, b = np.hypot(*back.T)[:, None], np.hypot(*ahead.T)[:, None]
+    return _units(back / np.maximum(a, 1e-12) * b + ahead / np.maximum(b, 1e-12) * a)
+
+
+def _end_tangents(loop: FloatArray, nodes: IntArray, step: int, count: int) -> FloatArray:
+    """Tangents at corners, of the circle through the corner and the next two points one way."""
+    p, q, r = loop[nodes], loop[(nodes + step) % count], loop[(nodes + 2 * step) % count]
+    first, second = q - p, r - q
+    a, b = np.hypot(*first.T)[:, None], np.hypot(*second.T)[:, None]
+    slope = first / np.maximum(a, 1e-12)
+    change = (second / np.maximum(b, 1e-12) - slope) * (a / np.maximum(a + b, 1e-12))
+    turn = (np.abs(_turn(first, second)) > CORNER_DEG)[:, None]
+    return _units(np.where(turn, slope, slope - change))
+
+
+def _units(v: FloatArray) -> FloatArray:
+    return np.asarray(v / np.maximum(np.hypot(*v.T), 1e-300)[:, None])
+
+
+def _without_repeats(points: FloatArray) -> FloatArray:
+    if len(points) > 1 and np.array_equal(points[0], points[-1]):
+        points = points[:-1]
+    moved = np.r_[True, (np.abs(np.diff(points, axis=0)) > 1e-9).any(axis=1)]
+    return np.asarray(points[moved])

@@ -1,0 +1,39 @@
+"""Regions grown or shrunk by a distance, leaving as curves."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import shapely
+
+from vivid_thimble.core.geometry.clip import polygons_of
+from vivid_thimble.core.geometry.fit import fit_rings
+from vivid_thimble.core.geometry.path import Path
+from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.geometry.tolerances import FIT_MM, FLATTEN_MM
+
+
+def offset(region: Region, distance: float, tolerance: float = FIT_MM) -> Region:
+    """Round-cornered parallel of a region: outwards for positive ``distance`` mm, inwards for negative.
+
+    The curve stays within ``tolerance`` + FLATTEN_MM of the exact parallel. Shrinking to nothing
+    gives an empty region; distance 0 returns the region itself.
+    """
+    if distance == 0.0 or region.is_empty:
+        return region
+    grown = shapely.buffer(region.polygons, distance, quad_segs=quadrant_segments(abs(distance)))
+    even = shapely.simplify(grown, FLATTEN_MM)  # uneven dust of the buffer's joins spoils tangents
+    rings = [
+        np.asarray(ring.coords)
+        for polygon in polygons_of(even).geoms
+        for ring in (polygon.exterior, *polygon.interiors)
+    ]
+    return Region.from_path(Path(tuple(fit_rings(rings, tolerance))), "evenodd")
+
+
+def quadrant_segments(radius: float, tolerance: float = FLATTEN_MM) -> int:
+    """Chords per quarter circle so that the sagitta stays below the tolerance."""
+    if radius <= tolerance:
+        return 2
+    return max(2, math.ceil((math.pi / 2) / (2.0 * math.acos(1.0 - tolerance / radius))))

@@ -1,0 +1,58 @@
+"""A shape as the recipe hands it on: named parts that may still overlap.
+
+Before welding every letter is a part of its own; a weld leaves one part. Each part
+is cut as its own closed outlines.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import shapely
+
+from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.path import Box
+from vivid_thimble.core.geometry.region import Region, union
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """A region with the name a person knows it by (a letter, a drawing)."""
+
+    label: str
+    region: Region
+    word: int | None = None
+    """Letters of one word share this number; None for everything else."""
+
+    def transformed(self, affine: Affine) -> Part:
+        return Part(self.label, self.region.transformed(affine), self.word)
+
+
+Parts = tuple[Part, ...]
+
+
+def bounds_of(parts: Iterable[Part]) -> Box | None:
+    """The box round all parts; None when there is nothing."""
+    boxes = [part.region.bounds for part in parts if part.region.bounds]
+    if not boxes:
+        return None
+    left, top, right, bottom = zip(*boxes, strict=True)
+    return min(left), min(top), max(right), max(bottom)
+
+
+def merged(parts: Parts) -> Region:
+    """The film that all parts cover together."""
+    if not parts:
+        return Region()
+    return parts[0].region if len(parts) == 1 else union(part.region for part in parts)
+
+
+def overlapping_pairs(parts: Parts) -> list[tuple[int, int]]:
+    """Index pairs of parts that share area, lower index first."""
+    if len(parts) < 2:
+        return []
+    areas = [part.region.polygons for part in parts]
+    first, second = shapely.STRtree(areas).query(areas, predicate="intersects")
+    pairs = [(int(i), int(j)) for i, j in zip(first, second, strict=True) if i < j]
+    return sorted(p for p in pairs if shapely.relate_pattern(areas[p[0]], areas[p[1]], "T********"))

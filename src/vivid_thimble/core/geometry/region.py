@@ -1,0 +1,171 @@
+"""Regions: filled areas of film, exact for booleans and inspections, curved on the outside.
+
+A region holds the same boundary twice: ``polygons`` (a valid shapely MultiPolygon whose
+vertices lie within FLATTEN_MM of the curves) and ``outline`` (a path of lines and cubics,
+one closed contour a ring). Filled means kept. Operations are total: empty, touching,
+self-crossing and doubled input give a valid region.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+import shapely
+from shapely import MultiPolygon
+
+from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.clip import (
+    FillRule,
+    NestedRings,
+    Operation,
+    as_multipolygon,
+    combine,
+    polygons_of,
+    to_grid,
+)
+from vivid_thimble.core.geometry.flatten import FlatPath, flatten
+from vivid_thimble.core.geometry.path import Box, Contour, Path
+from vivid_thimble.core.geometry.recover import recover, tagged_edges
+from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
+
+
+@dataclass(frozen=True, eq=False)
+class Region:
+    """A set of filled areas with holes."""
+
+    polygons: MultiPolygon = field(default_factory=MultiPolygon)
+    outline: Path = field(default_factory=Path)
+
+    @classmethod
+    def from_path(cls, path: Path, rule: FillRule = "nonzero", tolerance: float = FLATTEN_MM) -> Region:
+        """What a filled path covers; open contours are closed by a straight line first."""
+        return _boolean("union", [_closed(path)], [], rule, tolerance)
+
+    @classmethod
+    def from_polygons(cls, geometry: shapely.Geometry) -> Region:
+        """From any shapely geometry (invalid ones are resolved even-odd); straight lines outside."""
+        rings = [
+            Contour.from_points(np.asarray(ring.coords))
+            for polygon in polygons_of(geometry).geoms
+            for ring in (polygon.exterior, *polygon.interiors)
+        ]
+        return cls.from_path(Path(tuple(rings)), "evenodd")
+
+    @property
+    def is_empty(self) -> bool:
+        return bool(self.polygons.is_empty)
+
+    @property
+    def area(self) -> float:
+        return float(self.polygons.area)
+
+    @cached_property
+    def bounds(self) -> Box | None:
+        return self.outline.bounds
+
+    @cached_property
+    def vertex_count(self) -> int:
+        return int(shapely.get_num_coordinates(self.polygons))
+
+    def transformed(self, affine: Affine) -> Region:
+        return Region.from_path(self.outline.transformed(affine), "evenodd")
+
+    def pieces(self) -> list[Region]:
+        """Each connected piece as a region of its own, in the order of ``polygons``."""
+        if len(self.polygons.geoms) <= 1:
+            return [self] if not self.is_empty else []
+        sizes = [1 + len(p.interiors) for p in self.polygons.geoms]
+        if sum(sizes) != len(self.outline.contours):
+            return [Region.from_polygons(p) for p in self.polygons.geoms]
+        ends = np.cumsum(sizes)
+        return [
+            Region(MultiPolygon([polygon]), Path(self.outline.contours[end - size : end]))
+            for polygon, size, end in zip(self.polygons.geoms, sizes, ends, strict=True)
+        ]
+
+
+def union(regions: Iterable[Region]) -> Region:
+    """Everything that any region covers (non-zero: overlaps are kept once)."""
+    return _boolean("union", [r.outline for r in regions], [], "nonzero", oriented=True)
+
+
+def difference(kept: Region, taken: Sequence[Region]) -> Region:
+    """What remains of ``kept`` when all of ``taken`` is removed."""
+    if not taken or kept.is_empty:
+        return kept
+    away = taken[0] if len(taken) == 1 else union(taken)
+    return _boolean("difference", [kept.outline], [away.outline], "evenodd")
+
+
+def intersection(first: Region, second: Region) -> Region:
+    """What both cover."""
+    return _boolean("intersection", [first.outline], [second.outline], "evenodd")
+
+
+def symmetric_difference(first: Region, second: Region) -> Region:
+    """What exactly one of the two covers."""
+    return _boolean("xor", [first.outline], [second.outline], "evenodd")
+
+
+def overlaps(first: Region, second: Region) -> bool:
+    """Whether two regions share area (touching does not count)."""
+    return bool(shapely.relate_pattern(first.polygons, second.polygons, "T********"))
+
+
+def _closed(path: Path) -> Path:
+    if all(c.closed for c in path.contours):
+        return path
+    closed = []
+    for contour in path.contours:
+        if contour.closed or not len(contour):
+            closed.append(contour)
+            continue
+        end, start = contour.segments[-1, 3], contour.segments[0, 0]
+        if np.array_equal(end, start):
+            closed.append(Contour(contour.segments, contour.is_line, True))
+            continue
+        line = Contour.from_points(np.array([end, start]), closed=False)
+        closed.append(
+            Contour(
+                np.concatenate([contour.segments, line.segments]),
+                np.concatenate([contour.is_line, line.is_line]),
+                True,
+            )
+        )
+    return Path(tuple(closed))
+
+
+def _boolean(
+    operation: Operation,
+    subjects: Sequence[Path],
+    clips: Sequence[Path],
+    rule: FillRule,
+    tolerance: float = FLATTEN_MM,
+    *,
+    oriented: bool = False,
+) -> Region:
+    """Flatten, combine, recover the curves. ``oriented``: subjects are outlines of regions,
+    whose holes must wind against their outer rings for the non-zero rule (they do)."""
+    sources = Path.joined([*subjects, *clips])
+    flat = flatten(sources, tolerance)
+    if not len(flat.points):
+        return Region()
+    grid = to_grid(flat.points)
+    rings = _rings_of(flat, grid)
+    subject_count = sum(1 for p in subjects for c in p.contours if len(c))
+    nested = combine(operation, rings[:subject_count], rings[subject_count:], rule)
+    if not nested:
+        return Region()
+    outline = recover(nested, tagged_edges(flat, grid), sources)
+    return _consistent(nested, outline)
+
+
+def _consistent(nested: NestedRings, outline: Path) -> Region:
+    return Region(as_multipolygon(nested), outline)
+
+
+def _rings_of(flat: FlatPath, grid: np.ndarray) -> list[np.ndarray]:
+    return [grid[a:b] for a, b in zip(flat.starts[:-1], flat.starts[1:], strict=True)]

@@ -1,0 +1,21 @@
+"""Every geometric tolerance with its unit and its reason, in one place."""
+
+from __future__ import annotations
+
+GRID_MM = 1e-6
+"""Booleans run on integers of this size: far below any cutter, far above float noise."""
+
+FLATTEN_MM = 0.002
+"""Largest distance between a curve and its polygon; leaves 0.018 mm of the output budget."""
+
+FIT_MM = 0.01
+"""Certified deviation when a polygon is turned back into curves."""
+
+SEAM_MM = 0.02
+"""Gaps narrower than this between welded shapes are drawing noise, not waste."""
+
+TOUCH_MM = 1e-5
+"""Two points closer than this are the same point."""
+
+LARGEST_LENGTH_MM = 100_000.0
+"""No item or design is longer than a hundred metres; larger input is a slip."""

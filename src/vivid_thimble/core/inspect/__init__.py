@@ -1,0 +1,1 @@
+"""Finding what would go wrong if the shape were cut at this size."""

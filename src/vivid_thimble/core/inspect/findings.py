@@ -1,0 +1,63 @@
+"""What an inspection has to say, one finding a matter.
+
+A finding carries a stable kind, its place, figure and limit, a severity (stop or
+look), a plain sentence and the remedies that exist for it. Judging is kept apart
+from measuring: ``inspection`` measures, this module words it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+Kind = Literal[
+    "thin-line",
+    "thin-neck",
+    "needle-tip",
+    "thin-gap",
+    "loose-piece",
+    "small-piece",
+    "small-waste",
+    "overlapping-cuts",
+    "open-path",
+    "doubled-path",
+    "does-not-fit",
+    "step-failed",
+    "note",
+]
+Severity = Literal["stop", "look"]
+Point = tuple[float, float]
+
+REMEDIES: dict[Kind, tuple[str, ...]] = {
+    "thin-line": ("enlarge", "thicken"),
+    "thin-neck": ("enlarge", "thicken"),
+    "needle-tip": ("thicken",),
+    "thin-gap": ("enlarge",),
+    "small-piece": ("enlarge",),
+    "overlapping-cuts": ("weld",),
+    "does-not-fit": ("shrink-to-item",),
+}
+"""Remedies by name, the first being the one to suggest; the desktop knows how to apply each."""
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing to say. Lengths in mm, areas in mm2; a figure that does not apply is None."""
+
+    kind: Kind
+    severity: Severity
+    sentence: str
+    at: Point | None = None
+    width: float | None = None
+    length: float | None = None
+    area: float | None = None
+    limit: float | None = None
+    ends: tuple[Point, Point] | None = None
+    belongs_to: str = ""
+    remedies: tuple[str, ...] = field(default=())
+
+
+def order_of(finding: Finding) -> tuple[int, str, float, float, Point]:
+    """Sorting key: stops first, then by kind, worst figure first."""
+    worst = finding.width if finding.width is not None else finding.area if finding.area is not None else 0.0
+    return (0 if finding.severity == "stop" else 1, finding.kind, worst, 0.0, finding.at or (0.0, 0.0))

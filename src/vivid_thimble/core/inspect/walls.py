@@ -1,0 +1,134 @@
+"""The boundary of kept film as walls: samples with normals, ready for the width field.
+
+Rings are turned so that kept film lies to the left of every edge; the left normal of
+a wall then points into kept film and its opposite into waste. Long edges are cut into
+sub-edges of at most the sampling step, each with one sample in its middle. A corner
+that pokes into kept film or into waste gets a fan of normals, because the nearest
+wall may face the corner itself.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely import MultiPolygon
+
+from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.flatten import IntArray
+
+FAN_STEP_DEG = 15.0
+"""Directions of a corner's fan; corners that turn less have no fan (adjacent edges serve)."""
+
+
+@dataclass(frozen=True, eq=False)
+class Rings:
+    """Edges of all rings: edge i runs from ``a[i]`` to ``b[i]``; ``following`` is the next edge."""
+
+    a: FloatArray
+    b: FloatArray
+    ring: IntArray
+    following: IntArray
+    preceding: IntArray
+    arc: FloatArray
+    """Distance of each edge's start along its ring."""
+    ring_length: FloatArray
+    ring_polygon: IntArray
+    """Which polygon each ring belongs to."""
+
+    def __len__(self) -> int:
+        return len(self.a)
+
+
+@dataclass(frozen=True, eq=False)
+class Samples:
+    """Samples in order along the rings; one of a fan has ``half`` = 0 (it is a point)."""
+
+    point: FloatArray
+    normal: FloatArray
+    direction: FloatArray
+    half: FloatArray
+    """Half the length of the sub-edge a sample stands for, 0 in a fan."""
+    side: IntArray
+    """0 on walls; at a corner +1 if it pokes into kept film, -1 if into waste."""
+    arc: FloatArray
+    edge: IntArray
+    ring: IntArray
+
+    def __len__(self) -> int:
+        return len(self.point)
+
+
+def rings_of(polygons: MultiPolygon) -> Rings:
+    """All rings with kept film on their left; zero-length edges removed."""
+    parts = shapely.get_parts(polygons)
+    rings, polygon_of = shapely.get_rings(parts, return_index=True)
+    coordinates, ring_of = shapely.get_coordinates(rings, return_index=True)
+    if not len(coordinates):
+        none = np.zeros(0, dtype=np.int64)
+        empty = np.zeros((0, 2))
+        return Rings(empty, empty, none, none, none, np.zeros(0), np.zeros(0), none)
+    is_outer = np.r_[True, polygon_of[1:] != polygon_of[:-1]]
+    same_ring = ring_of[1:] == ring_of[:-1]
+    moved = (coordinates[1:] != coordinates[:-1]).any(axis=1)
+    keep = same_ring & moved
+    a, b, ring = coordinates[:-1][keep], coordinates[1:][keep], ring_of[:-1][keep]
+    centre = a.mean(axis=0)
+    doubled = (a[:, 0] - centre[0]) * (b[:, 1] - centre[1]) - (b[:, 0] - centre[0]) * (a[:, 1] - centre[1])
+    signed = np.bincount(ring, doubled, minlength=len(rings))
+    turn = (signed > 0) != is_outer
+    a, b, ring = _turned(a, b, ring, turn)
+    starts = np.flatnonzero(np.r_[True, ring[1:] != ring[:-1]])
+    ends = np.r_[starts[1:], len(ring)] - 1
+    following, preceding = np.arange(1, len(ring) + 1), np.arange(-1, len(ring) - 1)
+    following[ends], preceding[starts] = starts, ends
+    lengths = np.hypot(*(b - a).T)
+    running = np.cumsum(lengths) - lengths
+    arc: FloatArray = running - np.repeat(running[starts], ends - starts + 1)
+    totals: FloatArray = np.asarray(np.bincount(ring, lengths, minlength=len(rings)), dtype=np.float64)
+    return Rings(a, b, ring, following, preceding, arc, totals, polygon_of.astype(np.int64))
+
+
+def _turned(
+    a: FloatArray, b: FloatArray, ring: IntArray, turn: NDArray[np.bool_]
+) -> tuple[FloatArray, FloatArray, IntArray]:
+    """Reverse the order and direction of the edges of the marked rings."""
+    if not turn.any():
+        return a, b, ring
+    starts = np.flatnonzero(np.r_[True, ring[1:] != ring[:-1]])
+    sizes = np.diff(np.r_[starts, len(ring)])
+    within = np.arange(len(ring)) - np.repeat(starts, sizes)
+    flip = turn[ring]
+    order = np.where(flip, np.repeat(starts + sizes - 1, sizes) - within, np.arange(len(ring)))
+    a, b = a[order], b[order]
+    return np.where(flip[:, None], b, a), np.where(flip[:, None], a, b), ring
+
+
+def sample_walls(rings: Rings, step: float) -> Samples:
+    """Samples at most ``step`` mm apart along all rings, with fans at corners."""
+    span = rings.b - rings.a
+    length = np.hypot(*span.T)
+    direction = span / length[:, None]
+    normal = np.stack([-direction[:, 1], direction[:, 0]], axis=1)
+    cuts = np.maximum(np.ceil(length / step), 1.0).astype(np.int64)
+    before = normal[rings.preceding]
+    turn = np.arctan2(before[:, 0] * normal[:, 1] - before[:, 1] * normal[:, 0], (before * normal).sum(axis=1))
+    fan = np.maximum(np.ceil(np.abs(turn) / np.radians(FAN_STEP_DEG)) - 1, 0).astype(np.int64)
+    total = cuts + fan
+    edge = np.repeat(np.arange(len(rings)), total)
+    within = np.arange(len(edge)) - np.repeat(np.cumsum(total) - total, total)
+    in_fan = within < fan[edge]
+    fraction = np.where(in_fan, 0.0, (within - fan[edge] + 0.5) / cuts[edge])
+    point = rings.a[edge] + span[edge] * fraction[:, None]
+    normals = normal[edge]
+    f = edge[in_fan]
+    angle = turn[f] * (within[in_fan] + 1) / (fan[f] + 1)
+    cosine, sine = np.cos(angle), np.sin(angle)
+    x, y = before[f].T
+    normals[in_fan] = np.stack([x * cosine - y * sine, x * sine + y * cosine], axis=1)
+    side = np.where(in_fan, np.where(turn[edge] < 0, 1, -1), 0)
+    half = np.where(in_fan, 0.0, length[edge] / cuts[edge] / 2.0)
+    arc = rings.arc[edge] + length[edge] * fraction
+    return Samples(point, normals, direction[edge], half, side, arc, edge, rings.ring[edge])

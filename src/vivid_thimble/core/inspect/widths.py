@@ -1,0 +1,184 @@
+"""The width field: at every place of the boundary, the distance to the facing wall.
+
+Definition. At a sample p with normal n consider the balls that touch the wall at p
+from the side of n. The smallest of them that touches another wall which opposes p's
+(normals at least 120 degrees apart) or a corner inside a cone of 30 degrees, without
+another wall between, gives the width: the chord from p to the touched point q. For a
+straight wall with normal m the radius is r = delta / (1 - n.m), delta being p's
+distance from the wall; for a corner q it is r = |q - p|^2 / (2 n.(q - p)). Walls that
+meet in a corner of more than 60 degrees therefore never count as facing.
+
+The formulas hold on both sides: the sign of delta tells whether the chord runs through
+kept film (positive) or through waste (negative), so one pass yields both fields.
+Nothing is rasterised; the only error is that of the polygon itself.
+
+What it cannot see: walls that touch in a point (width exactly 0); ``touching`` does.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.flatten import IntArray
+from vivid_thimble.core.geometry.tolerances import TOUCH_MM
+from vivid_thimble.core.inspect.walls import Samples
+
+if TYPE_CHECKING:
+    from scipy.spatial import cKDTree
+
+OPPOSED = -0.5
+"""n.m of facing walls: at most the cosine of 120 degrees."""
+CONE = 0.8660254037844386
+"""A corner counts when the chord leaves within 30 degrees of the normal."""
+SAMPLES_PER_LIMIT = 8
+"""Samples along a wall per limit: a place shorter than that cannot hide between two."""
+CLEAR_SHARE = 0.43
+"""Half a chord times the cosine of 30 degrees: nothing between its ends can come nearer."""
+_PAIR_CHUNK = 4_000_000
+
+
+@dataclass(frozen=True, eq=False)
+class Field:
+    """Widths at the samples; ``inf`` where nothing faces within the searched distance.
+
+    ``partner`` is the sample whose wall is touched (-1: none), ``foot`` (n, 2) the touched point.
+    """
+
+    width: FloatArray
+    partner: IntArray
+    foot: FloatArray
+
+
+@dataclass(frozen=True, eq=False)
+class _Candidates:
+    sample: IntArray
+    partner: IntArray
+    chord: FloatArray
+    kept: NDArray[np.bool_]
+    foot: FloatArray
+
+
+def width_fields(samples: Samples, reach: float) -> tuple[Field, Field]:
+    """The fields of kept film and of waste, for widths up to ``reach`` mm."""
+    if not len(samples):
+        return _no_field(0), _no_field(0)
+    from scipy.spatial import cKDTree  # here: it delays the window's first paint
+
+    tree = cKDTree(samples.point, balanced_tree=False, compact_nodes=False)
+    radius = reach + float(samples.half.max())
+    pairs = tree.query_pairs(radius, output_type="ndarray")
+    first, second = pairs[:, 0], pairs[:, 1]
+    opposed = _opposed(samples, first, second)
+    facing = _facing(samples, first[opposed], second[opposed], reach)
+    return _nearest_visible(samples, facing, True, tree), _nearest_visible(samples, facing, False, tree)
+
+
+def _opposed(samples: Samples, first: IntArray, second: IntArray) -> NDArray[np.bool_]:
+    nx, ny = samples.normal[:, 0].copy(), samples.normal[:, 1].copy()
+    out = np.empty(len(first), dtype=bool)
+    for at in range(0, len(first), _PAIR_CHUNK):
+        i, j = first[at : at + _PAIR_CHUNK], second[at : at + _PAIR_CHUNK]
+        out[at : at + _PAIR_CHUNK] = nx[i] * nx[j] + ny[i] * ny[j] <= OPPOSED
+    return out
+
+
+def _facing(samples: Samples, first: IntArray, second: IntArray, reach: float) -> _Candidates:
+    """All chords from a sample to an opposed wall or corner within reach, in both directions."""
+    i, j = np.concatenate([first, second]), np.concatenate([second, first])
+    n, m = samples.normal[i], samples.normal[j]
+    gap = samples.point[j] - samples.point[i]
+    nm = (n * m).sum(axis=1)
+    is_corner = samples.half[j] == 0.0
+    delta = -(gap * m).sum(axis=1)
+    step = (delta / (1.0 - nm))[:, None] * (n - m)
+    along = ((step - gap) * samples.direction[j]).sum(axis=1)
+    on_wall = ~is_corner & (np.abs(along) <= samples.half[j] * (1 + 1e-9) + 1e-9)
+    chord = np.abs(delta) * np.sqrt(2.0 / (1.0 - nm))
+    ahead = (gap * n).sum(axis=1)
+    distance = np.hypot(*gap.T)
+    inside_cone = (np.abs(ahead) >= CONE * distance) & (np.abs(delta) >= CONE * distance)
+    on_corner = is_corner & inside_cone & (ahead * delta > 0)
+    chord = np.where(is_corner, distance, chord)
+    side = np.where(np.where(is_corner, ahead, delta) > 0, 1, -1)
+    allowed = (samples.side[i] * side >= 0) & (samples.side[j] * side >= 0)
+    valid = (on_wall | on_corner) & allowed & (chord <= reach) & (chord > TOUCH_MM)
+    step = np.where(is_corner[:, None], gap, step)[valid]
+    kept = side[valid] > 0
+    return _Candidates(i[valid], j[valid], chord[valid], kept, samples.point[i[valid]] + step)
+
+
+def _nearest_visible(samples: Samples, all_facing: _Candidates, kept: bool, tree: cKDTree) -> Field:
+    """Each sample's shortest chord on one side that no wall crosses."""
+    side = np.flatnonzero(all_facing.kept == kept)
+    order = side[np.lexsort((all_facing.chord[side], all_facing.sample[side]))]
+    field = _no_field(len(samples))
+    pending = order
+    for _ in range(4):
+        best = pending[np.r_[True, np.diff(all_facing.sample[pending]) != 0]] if len(pending) else pending
+        if not len(best):
+            break
+        crossed = _is_crossed(samples, all_facing, best, tree)
+        good = best[~crossed]
+        who = all_facing.sample[good]
+        field.width[who] = all_facing.chord[good]
+        field.partner[who] = all_facing.partner[good]
+        field.foot[who] = all_facing.foot[good]
+        again = np.zeros(len(samples), dtype=bool)
+        again[all_facing.sample[best[crossed]]] = True
+        dead = np.zeros(len(all_facing.sample), dtype=bool)
+        dead[best] = True
+        pending = pending[again[all_facing.sample[pending]] & ~dead[pending]]
+    return field
+
+
+def _is_crossed(samples: Samples, facing: _Candidates, which: IntArray, tree: cKDTree) -> NDArray[np.bool_]:
+    """Whether a wall lies across each chord.
+
+    With nothing between, no wall comes nearer to a chord's middle than its ends' tangents
+    allow; only chords that fail this quick look are examined wall by wall.
+    """
+    start = samples.point[facing.sample[which]]
+    chord = facing.foot[which] - start
+    length = facing.chord[which]
+    nearest, _ = tree.query(start + chord / 2.0)
+    crossed = np.zeros(len(which), dtype=bool)
+    doubtful = np.flatnonzero(nearest < CLEAR_SHARE * length)
+    if len(doubtful):
+        crossed[doubtful] = _walls_across(samples, start[doubtful], chord[doubtful], length[doubtful], tree)
+    return crossed
+
+
+def _walls_across(
+    samples: Samples, start: FloatArray, chord: FloatArray, length: FloatArray, tree: cKDTree
+) -> NDArray[np.bool_]:
+    """The exact look: every wall near a chord's middle against the chord."""
+    crossed = np.zeros(len(start), dtype=bool)
+    slack = float(samples.half.max())
+    near = tree.query_ball_point(start + chord / 2.0, length / 2.0 + slack, return_sorted=False)
+    counts = np.fromiter((len(found) for found in near), dtype=np.int64, count=len(near))
+    if not counts.sum():
+        return crossed
+    c = np.repeat(np.arange(len(start)), counts)
+    w = np.concatenate([np.asarray(found, dtype=np.int64) for found in near if found])
+    rows = samples.half[w] > 0
+    c, w = c[rows], w[rows]
+    reach = samples.direction[w] * samples.half[w][:, None]
+    a, b = samples.point[w] - reach, samples.point[w] + reach
+    unit = chord[c] / length[c][:, None]
+    side_a = unit[:, 0] * (a - start[c])[:, 1] - unit[:, 1] * (a - start[c])[:, 0]
+    side_b = unit[:, 0] * (b - start[c])[:, 1] - unit[:, 1] * (b - start[c])[:, 0]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = side_a / (side_a - side_b)
+        at = ((a + (b - a) * share[:, None] - start[c]) * unit).sum(axis=1) / length[c]
+    hit = (side_a * side_b < 0) & (at > 0.02) & (at < 0.98)
+    crossed[c[hit]] = True
+    return crossed
+
+
+def _no_field(count: int) -> Field:
+    return Field(np.full(count, np.inf), np.full(count, -1, dtype=np.int64), np.full((count, 2), np.nan))

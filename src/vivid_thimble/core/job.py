@@ -1,0 +1,187 @@
+"""The job: what is to be made, as frozen plain values.
+
+job -> items -> layers -> elements (source, placement, steps). Nothing computed is
+stored here; ``recipe`` evaluates it. Saved files hold these values and nothing else
+(see ``formats.project``), so tags and field names are part of the file format.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Literal
+
+import msgspec
+from msgspec import Struct
+from msgspec.structs import replace
+
+from vivid_thimble.core.films import DECAL_FILM, HEAT_FILM, RIGID_SHEET, STENCIL_FILM, Film
+from vivid_thimble.core.layout.carriers import ROLL, Carrier
+from vivid_thimble.core.lengths import Unit
+from vivid_thimble.core.sources.artwork import Artwork
+from vivid_thimble.core.sources.lettering import Words
+from vivid_thimble.core.steps import Step
+
+Method = Literal["decal", "film-stencil", "rigid-stencil", "screen-stencil", "heat-film"]
+Side = Literal["front", "behind", "underside"]
+Source = Words | Artwork
+
+
+USUAL_FILM: dict[Method, Film] = {
+    "decal": DECAL_FILM,
+    "film-stencil": STENCIL_FILM,
+    "rigid-stencil": RIGID_SHEET,
+    "screen-stencil": STENCIL_FILM,
+    "heat-film": HEAT_FILM,
+}
+STENCIL_METHODS: tuple[Method, ...] = ("film-stencil", "rigid-stencil", "screen-stencil")
+USUAL_SURROUND: dict[Method, float] = {"film-stencil": 20.0, "rigid-stencil": 20.0, "screen-stencil": 20.0}
+
+
+class Placement(Struct, frozen=True, kw_only=True):
+    """Where and how large an element lies: exactly one of width and height, of its inked box.
+
+    ``dx``, ``dy``: middle of that box from the middle of the item.
+    """
+
+    dx: float = 0.0
+    dy: float = 0.0
+    width: float | None = None
+    height: float | None = None
+    turn_deg: float = 0.0
+
+    def scaled(self, factor: float) -> Placement:
+        """Larger or smaller about the middle of the item."""
+        grown = {k: v * factor for k in ("width", "height") if (v := getattr(self, k)) is not None}
+        return replace(self, dx=self.dx * factor, dy=self.dy * factor, **grown)
+
+
+class Element(Struct, frozen=True, kw_only=True):
+    id: str
+    name: str
+    source: Source
+    placement: Placement
+    steps: tuple[Step, ...] = ()
+
+
+class Layer(Struct, frozen=True, kw_only=True):
+    """Everything that is cut from one film. Its steps run over all its elements together."""
+
+    id: str
+    film: Film
+    elements: tuple[Element, ...] = ()
+    steps: tuple[Step, ...] = ()
+
+
+class Item(Struct, frozen=True, kw_only=True):
+    """The measured blank (usable width and height) and what goes on it."""
+
+    id: str
+    name: str
+    width: float
+    height: float
+    method: Method = "decal"
+    side: Side = "front"
+    surround: float = 20.0
+    layers: tuple[Layer, ...] = ()
+
+    @property
+    def is_stencil(self) -> bool:
+        return self.method in STENCIL_METHODS
+
+
+class Job(Struct, frozen=True, kw_only=True):
+    name: str
+    unit: Unit = "mm"
+    carrier: Carrier = ROLL
+    items: tuple[Item, ...] = ()
+
+    @property
+    def item(self) -> Item:
+        return self.items[0]
+
+
+def new_job(name: str = "New job", width: float = 200.0, height: float = 100.0) -> Job:
+    """An empty decal job on a flat item."""
+    layer = Layer(id="layer-1", film=DECAL_FILM)
+    return Job(name=name, items=(Item(id="item-1", name="Item", width=width, height=height, layers=(layer,)),))
+
+
+def mirror_reason(item: Item) -> str | None:
+    """Why the cut is mirrored, in one sentence; None when it is not."""
+    if item.method == "heat-film":
+        return "Mirrored: heat film is cut from behind and turned over to be pressed."
+    if item.method == "screen-stencil":
+        return "Mirrored: the stencil sits on the underside of the mesh."
+    if item.side == "behind":
+        return "Mirrored: the film sits behind the glass and is read from the other side."
+    if item.side == "underside":
+        return "Mirrored: the film sits on the underside and is read through the item."
+    return None
+
+
+def with_item(job: Job, change: Callable[[Item], Item]) -> Job:
+    return replace(job, items=(change(job.item), *job.items[1:]))
+
+
+def with_layer(job: Job, change: Callable[[Layer], Layer]) -> Job:
+    """Change the first layer of the first item."""
+    return with_item(job, lambda item: replace(item, layers=(change(item.layers[0]), *item.layers[1:])))
+
+
+def with_element(job: Job, element_id: str, change: Callable[[Element], Element]) -> Job:
+    """Change one element wherever it is; raises KeyError for an unknown id."""
+    find_element(job, element_id)
+
+    def layer_changed(layer: Layer) -> Layer:
+        return replace(layer, elements=tuple(change(e) if e.id == element_id else e for e in layer.elements))
+
+    return with_item(job, lambda item: replace(item, layers=tuple(layer_changed(la) for la in item.layers)))
+
+
+def find_element(job: Job, element_id: str) -> Element:
+    for item in job.items:
+        for layer in item.layers:
+            for element in layer.elements:
+                if element.id == element_id:
+                    return element
+    raise KeyError(element_id)
+
+
+def all_elements(job: Job) -> tuple[Element, ...]:
+    return tuple(e for item in job.items for layer in item.layers for e in layer.elements)
+
+
+def free_id(stem: str, job: Job) -> str:
+    """An id that no element or step of the job has."""
+    taken = {e.id for e in all_elements(job)} | {s.id for e in all_elements(job) for s in e.steps}
+    taken |= {s.id for item in job.items for layer in item.layers for s in layer.steps}
+    number = 1
+    while f"{stem}-{number}" in taken:
+        number += 1
+    return f"{stem}-{number}"
+
+
+def scaled_design(job: Job, factor: float) -> Job:
+    """Every element larger or smaller about the middle of the item; steps keep their sizes."""
+    if not factor > 0.0:
+        raise ValueError(f"a design cannot be scaled by {factor}")
+    for element in all_elements(job):
+        job = with_element(job, element.id, lambda e: replace(e, placement=e.placement.scaled(factor)))
+    return job
+
+
+def moved_design(job: Job, dx: float, dy: float) -> Job:
+    """Every element shifted by the same distance."""
+
+    def moved(element: Element) -> Element:
+        place = element.placement
+        return replace(element, placement=replace(place, dx=place.dx + dx, dy=place.dy + dy))
+
+    for element in all_elements(job):
+        job = with_element(job, element.id, moved)
+    return job
+
+
+def plain(value: object) -> bytes:
+    """The canonical bytes of any recipe value; equal values give equal bytes."""
+    return msgspec.json.encode(value, order="deterministic")

@@ -1,0 +1,1 @@
+"""Where the shape goes on the sheet."""

@@ -1,0 +1,272 @@
+"""Evaluating a job: from plain values to shapes at the final size, cached by content.
+
+Each stage is keyed by what it depends on: step tag + step version + parameters + the
+keys of its inputs. A step that fails is recorded on that step and skipped; everything
+else stays visible. Nothing here is edited by hand.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from shapely import MultiPolygon
+
+from vivid_thimble.core.cache import Cache, content_key
+from vivid_thimble.core.errors import FontNotUsable, InputRefused, ThimbleError
+from vivid_thimble.core.films import Film
+from vivid_thimble.core.formats.svg_read import read_svg
+from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged
+from vivid_thimble.core.geometry.path import Box, Contour, Path
+from vivid_thimble.core.geometry.region import Region, difference
+from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, doubled_outlines, open_outlines
+from vivid_thimble.core.inspect.findings import order_of
+from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
+from vivid_thimble.core.inspect.pieces import SURROUND_MM
+from vivid_thimble.core.job import Element, Item, Job, Layer, Placement, Source, all_elements, plain, scaled_design
+from vivid_thimble.core.results import ElementResult, ItemResult, LayerResult, Problem
+from vivid_thimble.core.sources.artwork import Artwork, film_region
+from vivid_thimble.core.sources.drawing import Drawing
+from vivid_thimble.core.sources.fonts import face_title, load_face
+from vivid_thimble.core.sources.lettering import ShapedWords, Words, letters_from_json, shape_words
+from vivid_thimble.core.steps import Weld
+from vivid_thimble.core.verdict import fit_findings, layer_findings
+
+Assets = Mapping[str, bytes]
+
+
+def asset_key(data: bytes) -> str:
+    """The name under which a file's bytes are kept with the job."""
+    return content_key(data)
+
+
+def letters_key(words: Words) -> str:
+    """The asset name of stored letter outlines for these words."""
+    return f"letters-{content_key(plain(words))}"
+
+
+def evaluate(job: Job, assets: Assets, cache: Cache | None = None) -> ItemResult:
+    """The first item of a job with everything that can be computed of it."""
+    cache = cache or Cache()
+    item = job.item
+    layers = tuple(_evaluate_layer(item, layer, assets, cache) for layer in item.layers)
+    bounds = bounds_of(part for layer in layers for part in layer.parts)
+    sheet = bounds_of(Part("", layer.kept) for layer in layers)
+    findings = [finding for layer in layers for finding in layer_findings(layer)]
+    findings += fit_findings(item, bounds)
+    return ItemResult(item, layers, bounds, sheet, tuple(sorted(findings, key=order_of)))
+
+
+def design_bounds(job: Job, assets: Assets, cache: Cache) -> Box | None:
+    """The box of the first item's finished design, without inspecting it."""
+    item = job.item
+    return bounds_of(part for layer in item.layers for part in _layer_parts(item, layer, assets, cache)[1])
+
+
+def sized_design(job: Job, assets: Assets, cache: Cache, axis: int, size: float) -> Job:
+    """Scale the whole design until its finished box is ``size`` mm wide (axis 0) or high (axis 1).
+
+    Steps keep their lengths, so the factor is corrected until the size is right within
+    0.001 mm (a few rounds; one when nothing has a fixed length). An empty design stays.
+    """
+    factor = 1.0
+    box = design_bounds(job, assets, cache)
+    for _ in range(6):
+        now = 0.0 if box is None else box[2 + axis] - box[axis]
+        if now <= 0.0 or abs(now - size) < 1e-3:
+            break
+        factor *= size / now
+        if not _has_fixed_lengths(job):
+            break
+        box = design_bounds(scaled_design(job, factor), assets, cache)
+    return scaled_design(job, factor)
+
+
+def _has_fixed_lengths(job: Job) -> bool:
+    steps = [s for e in all_elements(job) for s in e.steps] + [s for la in job.item.layers for s in la.steps]
+    return any(step.enabled and not isinstance(step, Weld) for step in steps)
+
+
+def placed_source(source: Source, assets: Assets, cache: Cache) -> tuple[ShapedWords | Drawing, str]:
+    """The source before placement, and its content key; raises ThimbleError."""
+    if isinstance(source, Words):
+        key = content_key("words", plain(source), letters_key(source) if letters_key(source) in assets else "")
+        return cache.get(key, lambda: _words(source, assets)), key
+    key = content_key("drawing", source.asset)
+    return cache.get(key, lambda: _drawing(source, assets)), key
+
+
+def _words(words: Words, assets: Assets) -> ShapedWords:
+    try:
+        return shape_words(words)
+    except FontNotUsable:
+        stored = assets.get(letters_key(words))
+        if stored is None:
+            raise
+        return letters_from_json(stored)
+
+
+def _drawing(source: Artwork, assets: Assets) -> Drawing:
+    if source.asset not in assets:
+        raise InputRefused(f"The file of {source.name} is missing from the project: add the drawing again.")
+    return read_svg(assets[source.asset], source.name)
+
+
+def _evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache) -> ElementResult:
+    size = f"{item.width!r} {item.height!r}"
+    try:
+        source, source_key = placed_source(element.source, assets, cache)
+        key = content_key("placed", source_key, plain(element.placement), size)
+        letters = cache.get(key, lambda: _place(source, element, item))
+    except ThimbleError as error:
+        problem = Problem("source", str(error))
+        return ElementResult(element, (), (), (problem,), (), (), (), content_key(plain(element), str(error)))
+    parts = letters.parts
+    problems: list[Problem] = []
+    for step in element.steps:
+        parts, key, failed = _apply(step, parts, key, cache)
+        problems += [failed] if failed else []
+    return ElementResult(
+        element, letters.parts, parts, tuple(problems), _notes(element, source), letters.opened, letters.doubled, key
+    )
+
+
+@dataclass(frozen=True, eq=False)
+class _Placed:
+    parts: Parts
+    opened: tuple[OpenOutline, ...]
+    doubled: tuple[DoubledOutline, ...]
+
+
+def _place(source: ShapedWords | Drawing, element: Element, item: Item) -> _Placed:
+    """Map a source so that its inked box has the placement's size and middle."""
+    if isinstance(source, ShapedWords):
+        raw = Path.joined(letter.path for letter in source.letters)
+        box = raw.bounds
+    else:
+        probe = film_region(source, Affine.scaling(_working_scale(source)), element.name)
+        box = tuple(v / _working_scale(source) for v in probe.bounds) if probe.bounds else None  # type: ignore[assignment]
+    if box is None:
+        raise InputRefused(f"{element.name} has no outline: choose other words or another drawing.")
+    affine = placement_affine(element.placement, box, item)
+    if isinstance(source, ShapedWords):
+        parts = tuple(
+            Part(letter.label, Region.from_path(letter.path.transformed(affine)), letter.word)
+            for letter in source.letters
+        )
+        return _Placed(tuple(p for p in parts if not p.region.is_empty), (), ())
+    region = film_region(source, affine, element.name)
+    lines = Path.joined(part.path.transformed(affine) for part in source.parts if not part.is_white)
+    return _Placed((Part(element.name, region),), tuple(open_outlines(lines)), tuple(doubled_outlines(lines)))
+
+
+def _working_scale(drawing: Drawing) -> float:
+    """A scale at which a drawing of any units is about 200 mm large, so that tolerances fit it."""
+    box = Path.joined(part.path for part in drawing.parts).bounds
+    largest = max(box[2] - box[0], box[3] - box[1]) if box else 0.0
+    return 200.0 / largest if largest > 0.0 else 1.0
+
+
+def placement_affine(placement: Placement, box: Box, item: Item) -> Affine:
+    """The map that brings a source's inked box to its place on the item."""
+    left, top, right, bottom = box
+    width, height = right - left, bottom - top
+    if placement.width is not None:
+        wanted, has, side = placement.width, width, "width"
+    else:
+        wanted, has, side = placement.height or 0.0, height, "height"
+    if wanted <= 0.0:
+        raise InputRefused(f"The {side} must be more than zero: type a size such as 120mm.")
+    if has <= 0.0:
+        raise InputRefused(f"The shape has no {side} to size by: size it the other way.")
+    factor = wanted / has
+    return (
+        Affine.translation(-(left + right) / 2, -(top + bottom) / 2)
+        .then(Affine.scaling(factor))
+        .then(Affine.turning(placement.turn_deg))
+        .then(Affine.translation(item.width / 2 + placement.dx, item.height / 2 + placement.dy))
+    )
+
+
+def _apply(step: Any, parts: Parts, key: str, cache: Cache) -> tuple[Parts, str, Problem | None]:
+    """Run one step; when it fails the parts go on as they came."""
+    if not step.enabled:
+        return parts, key, None
+    after = content_key(type(step).__struct_config__.tag, str(step.VERSION), plain(step), key)
+    try:
+        return cache.get(after, lambda: step.apply(parts)), after, None
+    except ThimbleError as error:
+        return parts, key, Problem(step.id, str(error))
+
+
+def _notes(element: Element, source: ShapedWords | Drawing) -> tuple[str, ...]:
+    if isinstance(source, Drawing):
+        return tuple(f"{count} x {what}" for what, count in source.not_understood.items())
+    notes = []
+    if source.missing:
+        notes.append(f'The face has no shapes for "{"".join(source.missing)}": they are left out.')
+    if isinstance(element.source, Words) and not _face_is_here(element.source):
+        title = face_title(element.source.face)
+        notes.append(f"The font {title} is not on this machine: the letters stored with the job are used.")
+    return tuple(notes)
+
+
+def _face_is_here(words: Words) -> bool:
+    try:
+        load_face(words.face)
+    except FontNotUsable:
+        return False
+    return True
+
+
+def _layer_parts(
+    item: Item, layer: Layer, assets: Assets, cache: Cache
+) -> tuple[tuple[ElementResult, ...], Parts, tuple[Problem, ...], str]:
+    """The elements of a layer and its parts after all steps, with what failed and the content key."""
+    elements = tuple(_evaluate_element(item, element, assets, cache) for element in layer.elements)
+    parts: Parts = tuple(part for element in elements for part in element.parts)
+    key = content_key("layer", *(element.key for element in elements))
+    problems = [problem for element in elements for problem in element.problems]
+    for step in layer.steps:
+        parts, key, failed = _apply(step, parts, key, cache)
+        problems += [failed] if failed else []
+    return elements, parts, tuple(problems), key
+
+
+def _evaluate_layer(item: Item, layer: Layer, assets: Assets, cache: Cache) -> LayerResult:
+    elements, parts, problems, key = _layer_parts(item, layer, assets, cache)
+    design = cache.get(content_key("merged", key), lambda: merged(parts))
+    sheet_key = content_key("sheet", key, repr((item.is_stencil, item.surround)))
+    kept = cache.get(sheet_key, lambda: stencil_sheet(design, item.surround)) if item.is_stencil else design
+    inspect_key = content_key("inspect", sheet_key, plain(layer.film))
+    inspection = cache.get(inspect_key, lambda: _inspect(kept, layer.film, item.is_stencil))
+    return LayerResult(layer, elements, parts, design, kept, problems, inspection, key)
+
+
+def stencil_sheet(design: Region, surround: float) -> Region:
+    """A rectangle ``surround`` mm larger than the design on every side, with the design cut out."""
+    if design.bounds is None:
+        return design
+    left, top, right, bottom = design.bounds
+    corners = np.array(
+        [
+            [left - surround, top - surround],
+            [right + surround, top - surround],
+            [right + surround, bottom + surround],
+            [left - surround, bottom + surround],
+        ]
+    )
+    frame = Region.from_path(Path((Contour.from_points(corners),)))
+    return difference(frame, [design])
+
+
+def _inspect(kept: Region, film: Film, is_sheet: bool) -> Inspection:
+    limits = Limits(film.thinnest_line, film.thinnest_gap, film.smallest_area, film.smallest_circle)
+    box = kept.bounds or (0.0, 0.0, 0.0, 0.0)
+    if not is_sheet:
+        box = (box[0] - SURROUND_MM, box[1] - SURROUND_MM, box[2] + SURROUND_MM, box[3] + SURROUND_MM)
+    polygons = kept.polygons if not kept.is_empty else MultiPolygon()
+    return inspect_shape(polygons, limits, is_sheet=is_sheet, weeding_box=box)

@@ -1,0 +1,97 @@
+"""What evaluating a job yields: shapes at the final size, problems, findings."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from vivid_thimble.core.cut.cutting import FILM_MARGIN_MM, Cut, plan_cut
+from vivid_thimble.core.finish.weeding import WeedingPlan, weeding_plan
+from vivid_thimble.core.geometry.parts import Part, Parts
+from vivid_thimble.core.geometry.path import Box, Path
+from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline
+from vivid_thimble.core.inspect.findings import Finding
+from vivid_thimble.core.inspect.inspection import Inspection
+from vivid_thimble.core.job import Element, Item, Layer, mirror_reason
+from vivid_thimble.core.layout.carriers import Carrier
+
+
+@dataclass(frozen=True)
+class Problem:
+    """A source or step that failed: where, and the sentence to show."""
+
+    step_id: str
+    sentence: str
+
+
+@dataclass(frozen=True, eq=False)
+class ElementResult:
+    """``letters``: the placed source before any step; ``parts``: after its steps."""
+
+    element: Element
+    letters: Parts
+    parts: Parts
+    problems: tuple[Problem, ...]
+    notes: tuple[str, ...]
+    open_outlines: tuple[OpenOutline, ...]
+    doubled_outlines: tuple[DoubledOutline, ...]
+    key: str
+
+
+@dataclass(frozen=True, eq=False)
+class LayerResult:
+    """``parts``: the design; ``kept``: the film that stays (for stencils the sheet without the design)."""
+
+    layer: Layer
+    elements: tuple[ElementResult, ...]
+    parts: Parts
+    design: Region
+    kept: Region
+    problems: tuple[Problem, ...]
+    inspection: Inspection
+    key: str
+
+    @property
+    def cut_paths(self) -> tuple[Path, ...]:
+        """What the knife follows: the sheet's outline, or every part on its own while unwelded."""
+        return tuple(part.region.outline for part in self.cut_parts)
+
+    @property
+    def cut_parts(self) -> Parts:
+        if self.kept is not self.design:
+            return (Part("sheet", self.kept),)
+        return self.parts
+
+
+@dataclass(frozen=True, eq=False)
+class ItemResult:
+    item: Item
+    layers: tuple[LayerResult, ...]
+    bounds: Box | None
+    sheet_bounds: Box | None
+    findings: tuple[Finding, ...]
+
+    @property
+    def margins(self) -> tuple[float, float, float, float] | None:
+        """Left, right, top and bottom room between the design and the item's edges."""
+        if self.bounds is None:
+            return None
+        left, top, right, bottom = self.bounds
+        return left, self.item.width - right, top, self.item.height - bottom
+
+    @property
+    def size(self) -> tuple[float, float] | None:
+        if self.bounds is None:
+            return None
+        return self.bounds[2] - self.bounds[0], self.bounds[3] - self.bounds[1]
+
+
+def cut_of(layer: LayerResult, item: Item, carrier: Carrier) -> Cut:
+    """The cut of a layer as its method and side ask; see plan_cut for what is refused."""
+    margin = 0.0 if item.is_stencil else FILM_MARGIN_MM
+    return plan_cut(layer.cut_paths, layer.layer.film, carrier, margin=margin, mirror_reason=mirror_reason(item))
+
+
+def weeding_of(layer: LayerResult, item: Item) -> WeedingPlan:
+    """The numbered picks of a layer."""
+    return weeding_plan(layer.inspection, is_sheet=item.is_stencil)

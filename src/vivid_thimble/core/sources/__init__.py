@@ -1,0 +1,1 @@
+"""Where shapes come from: words in a font, downloaded artwork."""

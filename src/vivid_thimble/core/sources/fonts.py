@@ -1,0 +1,183 @@
+"""Fonts: the ones shipped with the application, installed ones, and loose files.
+
+A face is named by a plain reference: ``bundled:NAME``, ``file:PATH`` or
+``family:NAME``. WOFF2 is unpacked in memory. Nothing is downloaded.
+"""
+
+from __future__ import annotations
+
+import io
+import os
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib import resources
+from pathlib import Path as FilePath
+
+import uharfbuzz as hb
+
+from vivid_thimble.core.errors import FontNotUsable
+
+BUNDLED: dict[str, str] = {
+    "Pacifico": "pacifico-latin-400-normal.woff2",
+    "League Spartan": "LeagueSpartan-ExtraBold.otf",
+    "Courier Prime": "CourierPrime-Bold.otf",
+    "Stardos Stencil": "stardos-stencil-latin-400-normal.woff2",
+}
+BUNDLED_KINDS: dict[str, str] = {
+    "Pacifico": "connected script",
+    "League Spartan": "heavy sans",
+    "Courier Prime": "typewriter",
+    "Stardos Stencil": "breaks in its counters",
+}
+FONT_ENDINGS = (".ttf", ".otf", ".ttc", ".woff2", ".woff")
+LARGEST_FONT_BYTES = 100_000_000
+
+
+@dataclass(frozen=True, eq=False)
+class Face:
+    """A loaded face, ready for shaping and drawing; one em is ``units_per_em`` units."""
+
+    name: str
+    font: hb.Font
+    units_per_em: int
+    content_key: str
+
+
+def load_face(reference: str) -> Face:
+    """The face behind a reference; raises FontNotUsable with one sentence."""
+    kind, _, name = reference.partition(":")
+    if kind == "bundled" and name in BUNDLED:
+        return _face_from_bytes(_bundled_bytes(BUNDLED[name]), name, reference)
+    if kind == "family":
+        path = installed_families().get(name.casefold())
+        if path is None:
+            raise FontNotUsable(f'No font named "{name}" is installed: choose another face or give its file.')
+        return _face_of_file(path, name)
+    if kind == "file":
+        return _face_of_file(name, FilePath(name).stem)
+    raise FontNotUsable(f'No font named "{name or reference}" comes with the application: choose one from the list.')
+
+
+def find_reference(wanted: str) -> str:
+    """A reference from what a person gives: a file, a bundled name, or an installed family."""
+    text = wanted.strip()
+    if FilePath(text).suffix.lower() in FONT_ENDINGS or os.sep in text:
+        return f"file:{FilePath(text).resolve()}"
+    for name in BUNDLED:
+        if name.casefold() == text.casefold():
+            return f"bundled:{name}"
+    return f"family:{text}"
+
+
+def face_title(reference: str) -> str:
+    """The name to show for a reference."""
+    kind, _, name = reference.partition(":")
+    return FilePath(name).stem if kind == "file" else name
+
+
+@lru_cache(maxsize=1)
+def installed_families() -> dict[str, str]:
+    """Installed fonts: lower-case full names and family names to their files.
+
+    A family name leads to its regular face if it has one.
+    """
+    found: dict[str, str] = {}
+    regular: dict[str, str] = {}
+    for path in _font_files():
+        names = _names_of(path)
+        if names is None:
+            continue
+        family, style = names
+        found.setdefault(f"{family} {style}".casefold(), path)
+        found.setdefault(family.casefold(), path)
+        if style.casefold() in ("regular", "book", "normal", "roman", "medium"):
+            regular.setdefault(family.casefold(), path)
+    return found | regular
+
+
+def installed_titles() -> list[str]:
+    """Family names of the installed fonts as they are written, sorted."""
+    titles = {names[0] for path in _font_files() if (names := _names_of(path))}
+    return sorted(titles, key=str.casefold)
+
+
+def _font_files() -> Iterator[str]:
+    home = os.path.expanduser("~")
+    data = os.environ.get("XDG_DATA_HOME", os.path.join(home, ".local", "share"))
+    places = ["/usr/share/fonts", "/usr/local/share/fonts", os.path.join(data, "fonts"), os.path.join(home, ".fonts")]
+    for place in places:
+        for folder, folders, files in sorted(os.walk(place)):
+            folders.sort()
+            yield from (os.path.join(folder, f) for f in sorted(files) if f.lower().endswith((".ttf", ".otf")))
+
+
+@lru_cache(maxsize=4096)
+def _names_of(path: str) -> tuple[str, str] | None:
+    """Family and style of a font file; None when it cannot be read."""
+    try:
+        face = hb.Face(hb.Blob.from_file_path(path))
+        family = face.get_name(hb.OTNameIdPredefined.TYPOGRAPHIC_FAMILY) or face.get_name(
+            hb.OTNameIdPredefined.FONT_FAMILY
+        )
+        style = face.get_name(hb.OTNameIdPredefined.TYPOGRAPHIC_SUBFAMILY) or face.get_name(
+            hb.OTNameIdPredefined.FONT_SUBFAMILY
+        )
+    except (hb.HarfBuzzError, OSError, ValueError):
+        return None
+    return (family, style or "Regular") if family else None
+
+
+def _bundled_bytes(file_name: str) -> bytes:
+    return (resources.files("vivid_thimble") / "data" / "fonts" / file_name).read_bytes()
+
+
+def _face_of_file(path: str, title: str) -> Face:
+    try:
+        facts = FilePath(path).stat()
+        size, stamp = facts.st_size, facts.st_mtime_ns
+    except OSError as error:
+        raise FontNotUsable(f"The font file {path} cannot be opened: check that it is still there.") from error
+    if size > LARGEST_FONT_BYTES:
+        raise FontNotUsable(f"The font file {path} is larger than 100 MB: choose another.")
+    return _cached_file(path, title, size, stamp)
+
+
+@lru_cache(maxsize=64)
+def _cached_file(path: str, title: str, size: int, stamp: int) -> Face:
+    try:
+        data = FilePath(path).read_bytes()
+    except OSError as error:
+        raise FontNotUsable(f"The font file {path} cannot be read: check its permissions.") from error
+    return _face_from_bytes(data, title, f"file:{path}:{size}:{stamp}")
+
+
+@lru_cache(maxsize=64)
+def _face_from_bytes(data: bytes, title: str, content_key: str) -> Face:
+    if data[:4] in (b"wOF2", b"wOFF"):
+        data = _unpacked(data, title)
+    if data[:4] not in (b"\x00\x01\x00\x00", b"OTTO", b"true", b"ttcf"):
+        raise FontNotUsable(f"{title} is not a font (TTF, OTF or WOFF2): choose a font file.")
+    try:
+        face = hb.Face(data)
+        font = hb.Font(face)
+        if face.glyph_count < 2 or face.upem <= 0:
+            raise ValueError("no glyphs")
+    except (hb.HarfBuzzError, ValueError) as error:
+        raise FontNotUsable(f"{title} is damaged and holds no letters: download the font again.") from error
+    return Face(title, font, face.upem, content_key)
+
+
+def _unpacked(data: bytes, title: str) -> bytes:
+    from fontTools.ttLib import TTFont, TTLibError  # here: only packed fonts need it
+
+    out = io.BytesIO()
+    try:
+        font = TTFont(io.BytesIO(data))
+        font.flavor = None
+        font.save(out)
+    except (TTLibError, ValueError, KeyError, IndexError, AssertionError, OSError, MemoryError) as error:
+        raise FontNotUsable(f"{title} is a damaged web font: download the font again.") from error
+    except Exception as error:  # the unpacker raises bare library errors on damaged streams
+        raise FontNotUsable(f"{title} is a damaged web font: download the font again.") from error
+    return out.getvalue()

@@ -1,0 +1,201 @@
+"""Words in a font to letter outlines, shaped by HarfBuzz.
+
+The result is in em units (1 = the font's em), y down, first baseline at y = 0. Letters
+stay separate parts, named by the characters they stand for, so that they can be joined,
+welded and reported one by one. Glyph outlines are always filled non-zero: letters may
+overlap themselves or wind the other way.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import uharfbuzz as hb
+from msgspec import Struct
+
+from vivid_thimble.core.errors import FontNotUsable, NothingToDraw
+from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.path import Path, contour_from_segments, line_segments
+from vivid_thimble.core.geometry.path_text import read_path_data, write_path_data
+from vivid_thimble.core.sources.fonts import Face, face_title, load_face
+
+LINE_ADVANCE = 1.25
+"""Distance of baselines in ems when words hold line breaks."""
+
+EM_PLACES = 8
+"""Decimals of stored outlines: a hundred-millionth of an em is far below the cut tolerance."""
+
+
+class Words(Struct, frozen=True, tag="words", kw_only=True):
+    """Typed words in one face. ``spacing`` is extra distance between letters in ems."""
+
+    text: str
+    face: str
+    spacing: float = 0.0
+
+
+@dataclass(frozen=True, eq=False)
+class LetterOutline:
+    """One drawn cluster of a word; spaces and the like have no outline and are left out."""
+
+    label: str
+    line: int
+    word: int
+    """Counted through all lines; letters of one word may be joined."""
+    path: Path
+
+
+@dataclass(frozen=True, eq=False)
+class ShapedWords:
+    """Letters in reading order, and the characters that the face does not have."""
+
+    letters: tuple[LetterOutline, ...]
+    missing: tuple[str, ...] = ()
+
+
+def shape_words(words: Words) -> ShapedWords:
+    """Typeset outlines; raises NothingToDraw for empty words and FontNotUsable otherwise."""
+    if not words.text.strip():
+        raise NothingToDraw("There are no words yet: type some.")
+    face = load_face(words.face)
+    letters: list[LetterOutline] = []
+    missing: dict[str, None] = {}
+    for number, line in enumerate(words.text.splitlines()):
+        first_word = letters[-1].word + 1 if letters else 0
+        letters += _shape_line(face, line, number, first_word, words.spacing, missing)
+    if not letters:
+        lacking = "".join(missing) or words.text.strip()
+        raise FontNotUsable(f'{face.name} has no shapes for "{lacking}": choose another face or other words.')
+    return ShapedWords(tuple(letters), tuple(missing))
+
+
+def _shape_line(
+    face: Face, text: str, number: int, first_word: int, spacing: float, missing: dict[str, None]
+) -> list[LetterOutline]:
+    buffer = hb.Buffer()
+    buffer.add_str(text)
+    buffer.guess_segment_properties()
+    buffer.cluster_level = hb.BufferClusterLevel.MONOTONE_CHARACTERS
+    hb.shape(face.font, buffer, {})
+    infos, positions = buffer.glyph_infos, buffer.glyph_positions
+    if not infos:
+        return []
+    clusters = [*sorted({info.cluster for info in infos}), len(text)]
+    until = dict(zip(clusters[:-1], clusters[1:], strict=True))
+    scale = 1.0 / face.units_per_em
+    pen, letters = 0.0, []
+    previous = infos[0].cluster
+    for info, position in zip(infos, positions, strict=True):
+        if info.cluster != previous:
+            pen += spacing
+            previous = info.cluster
+        label = text[info.cluster : until[info.cluster]]
+        if info.codepoint == 0 and label.strip():
+            missing.update(dict.fromkeys(label.strip()))
+        elif info.codepoint != 0:
+            place = Affine(
+                scale,
+                0.0,
+                0.0,
+                -scale,
+                pen + position.x_offset * scale,
+                number * LINE_ADVANCE - position.y_offset * scale,
+            )
+            path = glyph_path(face, info.codepoint).transformed(place)
+            if not path.is_empty:
+                word = first_word + _words_begun(text, info.cluster)
+                letters.append(LetterOutline(label.strip() or label, number, word, path))
+        pen += position.x_advance * scale
+    return letters
+
+
+def _words_begun(text: str, at: int) -> int:
+    """How many words end before the character at ``at``."""
+    return sum(1 for k in range(1, at + 1) if text[k].isspace() and not text[k - 1].isspace())
+
+
+def glyph_path(face: Face, glyph: int) -> Path:
+    """A glyph's outline in font units, y up."""
+    pen = _OutlinePen()
+    face.font.draw_glyph(glyph, _draw_functions(), pen)
+    pen.finish()
+    return Path(tuple(c for c in pen.contours if c is not None))
+
+
+class _OutlinePen:
+    """Collects what HarfBuzz draws."""
+
+    def __init__(self) -> None:
+        self.contours: list[Any] = []
+        self.segments: list[Any] = []
+        self.lines: list[bool] = []
+        self.at = np.zeros(2)
+
+    def finish(self) -> None:
+        if self.segments:
+            self.contours.append(contour_from_segments(self.segments, self.lines, closed=True))
+        self.segments, self.lines = [], []
+
+    def line(self, to: Any) -> None:
+        self.segments.append(line_segments(self.at[None], to[None])[0])
+        self.lines.append(True)
+        self.at = to
+
+    def cubic(self, c1: Any, c2: Any, to: Any) -> None:
+        self.segments.append(np.array([self.at, c1, c2, to]))
+        self.lines.append(False)
+        self.at = to
+
+
+def _move(x: float, y: float, pen: _OutlinePen) -> None:
+    pen.finish()
+    pen.at = np.array([x, y], dtype=np.float64)
+
+
+def _line(x: float, y: float, pen: _OutlinePen) -> None:
+    pen.line(np.array([x, y], dtype=np.float64))
+
+
+def _quadratic(cx: float, cy: float, x: float, y: float, pen: _OutlinePen) -> None:
+    c, to = np.array([cx, cy]), np.array([x, y], dtype=np.float64)
+    pen.cubic(pen.at + (c - pen.at) * (2.0 / 3.0), to + (c - to) * (2.0 / 3.0), to)
+
+
+def _cubic(ax: float, ay: float, bx: float, by: float, x: float, y: float, pen: _OutlinePen) -> None:
+    pen.cubic(np.array([ax, ay]), np.array([bx, by]), np.array([x, y], dtype=np.float64))
+
+
+def _close(pen: _OutlinePen) -> None:
+    pen.finish()
+
+
+def _draw_functions() -> hb.DrawFuncs:
+    functions = hb.DrawFuncs()
+    functions.set_move_to_func(_move)
+    functions.set_line_to_func(_line)
+    functions.set_quadratic_to_func(_quadratic)
+    functions.set_cubic_to_func(_cubic)
+    functions.set_close_path_func(_close)
+    return functions
+
+
+def letters_to_json(shaped: ShapedWords, face: str) -> bytes:
+    """Outlines as they are kept in a project, so that it opens without the font."""
+    letters = [
+        {"label": one.label, "line": one.line, "word": one.word, "d": write_path_data(one.path, EM_PLACES)}
+        for one in shaped.letters
+    ]
+    content = {"face": face_title(face), "missing": list(shaped.missing), "letters": letters}
+    return json.dumps(content, ensure_ascii=False, separators=(",", ":")).encode()
+
+
+def letters_from_json(data: bytes) -> ShapedWords:
+    """The reverse of letters_to_json; raises ValueError or KeyError on damaged content."""
+    content = json.loads(data)
+    letters = tuple(
+        LetterOutline(one["label"], one["line"], one["word"], read_path_data(one["d"])[0]) for one in content["letters"]
+    )
+    return ShapedWords(letters, tuple(content["missing"]))

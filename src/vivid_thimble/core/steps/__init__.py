@@ -1,0 +1,17 @@
+"""Operations of the recipe: parts in, parts out, always at the final size.
+
+A step is a frozen value with a stable tag (its id in saved files), a VERSION that
+changes when its result does, a title, and ``apply``. Adding one means a new module
+here and a name in ``STEP_TYPES``.
+"""
+
+from __future__ import annotations
+
+from vivid_thimble.core.steps.join import Join
+from vivid_thimble.core.steps.thicken import Thicken
+from vivid_thimble.core.steps.weld import Weld
+
+Step = Join | Weld | Thicken
+STEP_TYPES: tuple[type[Step], ...] = (Join, Weld, Thicken)
+
+__all__ = ["STEP_TYPES", "Join", "Step", "Thicken", "Weld"]

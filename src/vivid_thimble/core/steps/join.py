@@ -1,0 +1,84 @@
+"""Join: bring the letters of each word together until every pair has the asked neck."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+from msgspec import Struct
+
+from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.parts import Part, Parts
+from vivid_thimble.core.steps.necks import neck_width, shift_to_hold
+
+FARTHEST_SHARE = 0.12
+"""A letter moves at most this share of the tallest letter's height: more would look squeezed."""
+WIDEST_NECK_LIMITS = 3.0
+"""Necks are measured up to so many times the asked neck."""
+
+
+@dataclass(frozen=True)
+class Pair:
+    """Two neighbouring letters of a word after joining: their neck and how far the second moved."""
+
+    left: str
+    right: str
+    joined: bool
+    neck: float
+    moved: float
+
+
+class Join(Struct, frozen=True, tag="join", kw_only=True):
+    """Close up letters pair by pair, never more than needed, to a neck of ``neck`` mm.
+
+    Pairs that cannot be joined by a small shift stay as they are.
+    """
+
+    VERSION: ClassVar[int] = 1
+    TITLE: ClassVar[str] = "Join"
+    id: str
+    neck: float = 1.0
+    enabled: bool = True
+
+    def describe(self) -> str:
+        return f"Join: neighbouring letters close up until they hold by {self.neck:g} mm"
+
+    def apply(self, parts: Parts) -> Parts:
+        return joined(parts, self.neck)[0]
+
+
+def joined(parts: Parts, neck: float) -> tuple[Parts, tuple[float, ...]]:
+    """Moved parts, and by how much each moved against the letter before it (mm, to the left)."""
+    farthest = FARTHEST_SHARE * _tallest(parts)
+    out: list[Part] = []
+    moves: list[float] = []
+    total, last_word = 0.0, None
+    for part in parts:
+        if part.word != last_word or part.word is None:
+            # a new word keeps its distance from the word before it
+            last_word = part.word
+            move = 0.0
+        else:
+            here = part.transformed(Affine.translation(-total, 0.0)) if total else part
+            found = shift_to_hold(out[-1].region, here.region, neck, farthest)
+            move = found or 0.0
+        total += move
+        out.append(part.transformed(Affine.translation(-total, 0.0)) if total else part)
+        moves.append(move)
+    return tuple(out), tuple(moves)
+
+
+def measured_pairs(parts: Parts, moves: tuple[float, ...], neck: float) -> list[Pair]:
+    """Every neighbouring pair of letters within a word, with its neck as it stands."""
+    pairs = []
+    for k in range(1, len(parts)):
+        if parts[k].word is None or parts[k].word != parts[k - 1].word:
+            continue
+        width = neck_width(parts[k - 1].region, parts[k].region, WIDEST_NECK_LIMITS * neck)
+        pairs.append(Pair(parts[k - 1].label, parts[k].label, width >= neck - 0.02, width, moves[k]))
+    return pairs
+
+
+def _tallest(parts: Parts) -> float:
+    heights = [box[3] - box[1] for part in parts if (box := part.region.bounds)]
+    return max(heights, default=0.0)

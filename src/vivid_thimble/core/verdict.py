@@ -1,0 +1,105 @@
+"""The findings of an evaluated layer and item, in words and with names of letters.
+
+Joins what the inspection measured with what only the recipe knows: overlaps of parts
+that are not welded, faults of sources, failed steps, the fit on the item.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import shapely
+
+from vivid_thimble.core.geometry.parts import overlapping_pairs
+from vivid_thimble.core.geometry.path import Box
+from vivid_thimble.core.inspect.findings import REMEDIES, Finding
+from vivid_thimble.core.job import Item
+from vivid_thimble.core.results import LayerResult
+from vivid_thimble.core.sources.artwork import Artwork
+
+
+def layer_findings(result: LayerResult) -> list[Finding]:
+    findings = [_belonging(finding, result) for finding in result.inspection.findings]
+    pairs = overlapping_pairs(result.parts) if len(result.parts) > 1 else []
+    if pairs:
+        names = ", ".join(f"{result.parts[i].label} and {result.parts[j].label}" for i, j in pairs[:3])
+        more = f" and {len(pairs) - 3} more" if len(pairs) > 3 else ""
+        where = result.parts[pairs[0][1]].region.bounds
+        at = ((where[0] + where[2]) / 2, (where[1] + where[3]) / 2) if where else None
+        findings.append(
+            Finding(
+                "overlapping-cuts",
+                "stop",
+                f"Cuts run through overlaps ({names}{more}): weld them.",
+                at,
+                remedies=REMEDIES["overlapping-cuts"],
+            )
+        )
+    for element in result.elements:
+        name = element.element.name
+        findings += [
+            Finding(
+                "open-path",
+                "look",
+                f"An outline of {name} was left open by {o.gap:.2f} mm: it is closed straight.",
+                o.at,
+                width=o.gap,
+                belongs_to=name,
+            )
+            for o in element.open_outlines
+        ]
+        findings += [
+            Finding(
+                "doubled-path",
+                "look",
+                f"An outline of {name} is drawn twice: it is cut once.",
+                d.at,
+                length=d.length,
+                belongs_to=name,
+            )
+            for d in element.doubled_outlines
+        ]
+        if isinstance(element.element.source, Artwork) and element.notes:
+            text = f"Not understood yet in {name} and left out: {', '.join(element.notes)}."
+            findings.append(Finding("note", "look", text, belongs_to=name))
+        elif element.notes:
+            findings += [Finding("note", "look", note, belongs_to=name) for note in element.notes]
+    findings += [Finding("step-failed", "stop", problem.sentence) for problem in result.problems]
+    return findings
+
+
+def _belonging(finding: Finding, result: LayerResult) -> Finding:
+    """Name the letters or drawings that a finding lies at."""
+    if finding.at is None:
+        return finding
+    reach = (finding.width or 0.0) / 2.0 + 0.05
+    x, y = finding.at
+    names = []
+    for element in result.elements:
+        for part in element.letters:
+            box = part.region.bounds
+            near = box and box[0] - reach <= x <= box[2] + reach and box[1] - reach <= y <= box[3] + reach
+            if near and shapely.dwithin(part.region.polygons, shapely.Point(x, y), reach):
+                names.append(part.label)
+    return replace(finding, belongs_to=" and ".join(dict.fromkeys(names)))
+
+
+def fit_findings(item: Item, bounds: Box | None) -> list[Finding]:
+    if bounds is None:
+        return []
+    left, top, right, bottom = bounds
+    over = {"left": -left, "right": right - item.width, "top": -top, "bottom": bottom - item.height}
+    out = {side: amount for side, amount in over.items() if amount > 1e-6}
+    if not out:
+        return []
+    text = ", ".join(f"{amount:.1f} mm at the {side}" for side, amount in out.items())
+    return [
+        Finding(
+            "does-not-fit",
+            "stop",
+            f"The design runs over the edge of {item.name}: {text}.",
+            ((left + right) / 2, (top + bottom) / 2),
+            width=max(out.values()),
+            remedies=REMEDIES["does-not-fit"],
+        )
+    ]

@@ -1,0 +1,14 @@
+"""The user's folders, by the desktop's conventions (XDG), from one place."""
+
+from __future__ import annotations
+
+from pathlib import Path as FilePath
+
+import platformdirs
+
+APPLICATION = "vivid-thimble"
+
+
+def recovery_folder() -> FilePath:
+    """Where unsaved jobs are kept until they are saved or left on purpose."""
+    return FilePath(platformdirs.user_state_dir(APPLICATION)) / "recovery"

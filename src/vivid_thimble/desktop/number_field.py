@@ -1,0 +1,122 @@
+"""A field for lengths: units, fractions and arithmetic, and what it understood.
+
+Wrong input stays in the field, marked and explained; the last good value holds until
+the text is right. Enter or leaving the field commits.
+"""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent
+from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from vivid_thimble.core.errors import LengthNotUnderstood
+from vivid_thimble.core.lengths import Unit, format_length, parse_length, parse_positive_length
+
+
+class NumberField(QWidget):
+    """Emits ``committed`` (mm) when a new, understood length is entered."""
+
+    committed = Signal(float)
+
+    def __init__(self, what: str, name: str, *, positive: bool = True, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._what, self._positive = what, positive
+        self._unit: Unit = "mm"
+        self._value: float | None = None
+        self.edit = QLineEdit(self)
+        self.edit.setObjectName(name)
+        self.edit.setAccessibleName(what)
+        self.edit.setMinimumWidth(76)
+        self.hint = QLabel(self)
+        self.hint.setObjectName(f"{name}Hint")
+        self.hint.setProperty("role", "hint")
+        self.hint.setWordWrap(True)
+        self.hint.hide()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(1)
+        layout.addWidget(self.edit)
+        layout.addWidget(self.hint)
+        self.setFocusProxy(self.edit)
+        self.edit.textEdited.connect(self._explain)
+        self.edit.returnPressed.connect(self.commit)
+        self.edit.editingFinished.connect(self.commit)
+        self.edit.installEventFilter(self)
+
+    def set_unit(self, unit: Unit) -> None:
+        if unit != self._unit:
+            self._unit = unit
+            self._show_value()
+
+    def set_value(self, value: float | None) -> None:
+        """Show a length from outside; text that is being edited or is wrong stays."""
+        self._value = value
+        if not self.is_wrong() and not self.edit.isModified():
+            self._show_value()
+
+    def is_wrong(self) -> bool:
+        return bool(self.edit.property("wrong"))
+
+    def commit(self) -> None:
+        """Take the text as the new value if it is understood."""
+        if not self.edit.isModified():
+            return
+        try:
+            value = self._parsed()
+        except LengthNotUnderstood as error:
+            self._mark(str(error))
+            return
+        self._mark("")
+        self.edit.setModified(False)
+        if self._value is None or abs(value - self._value) > 1e-9:
+            self._value = value
+            self.committed.emit(value)
+        self._show_value()
+
+    def eventFilter(self, watched: object, event: object) -> bool:
+        """Escape gives the field back its last good value."""
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() == QKeyEvent.Type.KeyPress
+            and event.key() == Qt.Key.Key_Escape
+        ):
+            self._mark("")
+            self._show_value()
+            return True
+        if isinstance(event, QFocusEvent) and event.type() == QFocusEvent.Type.FocusIn:
+            self.edit.selectAll()
+        return False
+
+    def _parsed(self) -> float:
+        if self._positive:
+            return parse_positive_length(self.edit.text(), self._what, self._unit)
+        return parse_length(self.edit.text(), self._unit)
+
+    def _explain(self) -> None:
+        """Say what the text means while it is typed."""
+        try:
+            value = self._parsed()
+        except LengthNotUnderstood:
+            self.hint.hide()
+            return
+        self._mark("")
+        shown = f"= {format_length(value, self._unit)}"
+        self.hint.setText(shown)
+        plain = shown[2:].removesuffix(f" {self._unit}")
+        self.hint.setVisible(self.edit.text().strip().replace(",", ".") != plain)
+
+    def _mark(self, sentence: str) -> None:
+        self.edit.setProperty("wrong", bool(sentence))
+        self.edit.setToolTip(sentence)
+        self.edit.style().polish(self.edit)
+        self.hint.setProperty("role", "wrong" if sentence else "hint")
+        self.hint.style().polish(self.hint)
+        self.hint.setText(sentence)
+        self.hint.setVisible(bool(sentence))
+
+    def _show_value(self) -> None:
+        self.edit.setText("" if self._value is None else format_length(self._value, self._unit))
+        self.edit.setCursorPosition(0)
+        self.edit.setModified(False)
+        self.hint.hide()

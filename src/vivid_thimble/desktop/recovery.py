@@ -1,0 +1,77 @@
+"""Unsaved work survives a crash: a journal of the job, written shortly after each edit."""
+
+from __future__ import annotations
+
+import contextlib
+import logging
+import os
+from pathlib import Path as FilePath
+
+from PySide6.QtCore import QObject, QTimer
+
+from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.project import ENDING, project_bytes
+from vivid_thimble.desktop.session import Session
+
+log = logging.getLogger(__name__)
+WRITE_AFTER_MS = 1500
+
+
+class Recovery(QObject):
+    """Keeps one journal file for this run; a left-over of a run that is gone can be offered."""
+
+    def __init__(self, folder: FilePath, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._folder = folder
+        self._path = folder / f"{os.getpid()}{ENDING}"
+        self._session: Session | None = None
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.write)
+
+    def left_over(self) -> FilePath | None:
+        """The newest journal of a run that did not end well."""
+        if not self._folder.is_dir():
+            return None
+        orphans = [p for p in self._folder.glob(f"*{ENDING}") if p != self._path and not _is_running(p.stem)]
+        newest = sorted(orphans, key=lambda p: p.stat().st_mtime)
+        return newest[-1] if newest else None
+
+    def job_changed(self, session: Session) -> None:
+        self._session = session
+        if session.is_saved:
+            self.saved()
+        elif not self._timer.isActive():
+            self._timer.start(WRITE_AFTER_MS)
+
+    def write(self) -> None:
+        """Write the journal now."""
+        if self._session is None or self._session.is_saved:
+            return
+        try:
+            self._folder.mkdir(parents=True, exist_ok=True)
+            write_atomically(self._path, project_bytes(self._session.job, self._session.assets))
+        except (OSError, ThimbleError) as error:
+            log.info("the recovery journal could not be written: %s", error)
+
+    def saved(self) -> None:
+        """The job is safe elsewhere: the journal goes."""
+        self._timer.stop()
+        self.discard(self._path)
+
+    def discard(self, path: FilePath) -> None:
+        with contextlib.suppress(OSError):
+            path.unlink()
+
+
+def _is_running(stem: str) -> bool:
+    if not stem.isdigit():
+        return False
+    try:
+        os.kill(int(stem), 0)
+    except ProcessLookupError:
+        return False
+    except PermissionError:
+        return True
+    return True

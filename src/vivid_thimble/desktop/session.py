@@ -1,0 +1,160 @@
+"""The open job: recipe, assets, undo stack, file, and what was last evaluated.
+
+Undo is a stack of recipes. Views call ``change`` with a name for the step and a new
+job; they listen to ``job_changed`` and ``result_changed``.
+"""
+
+from __future__ import annotations
+
+import time
+from dataclasses import dataclass
+from pathlib import Path as FilePath
+
+from PySide6.QtCore import QObject, Signal
+
+from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.job import Job, new_job
+from vivid_thimble.core.project import open_project, save_project
+from vivid_thimble.core.recipe import asset_key
+from vivid_thimble.core.results import ItemResult
+from vivid_thimble.desktop.evaluator import Answer, Evaluator
+
+MERGE_WITHIN_S = 1.2
+"""Edits of the same field in quick succession are one step of undo."""
+DEEPEST_UNDO = 500
+
+
+@dataclass(frozen=True)
+class Version:
+    """A recipe and the name of the edit that led to it."""
+
+    name: str
+    job: Job
+
+
+class Session(QObject):
+    """State of one window. The job is frozen; every edit makes a new one."""
+
+    job_changed = Signal()
+    result_changed = Signal()
+    element_chosen = Signal()
+    file_changed = Signal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._undo: list[Version] = []
+        self._redo: list[Version] = []
+        self._now = Version("New job", new_job())
+        self._saved: Job | None = self._now.job
+        self._merge: tuple[str, float] = ("", 0.0)
+        self.assets: dict[str, bytes] = {}
+        self.path: FilePath | None = None
+        self.result: ItemResult | None = None
+        self.failure = ""
+        self._chosen = ""
+        self.cache = Cache()
+        self._evaluator = Evaluator(self.cache, self)
+        self._evaluator.answered.connect(self._take_answer)
+
+    @property
+    def job(self) -> Job:
+        return self._now.job
+
+    @property
+    def is_busy(self) -> bool:
+        return self._evaluator.is_busy
+
+    @property
+    def is_saved(self) -> bool:
+        return self._saved is self.job or self._saved == self.job
+
+    @property
+    def chosen(self) -> str:
+        """Id of the element in hand; the first one when the chosen one is gone."""
+        ids = [e.id for layer in self.job.item.layers for e in layer.elements]
+        if self._chosen in ids:
+            return self._chosen
+        return ids[0] if ids else ""
+
+    def choose(self, element_id: str) -> None:
+        self._chosen = element_id
+        self.element_chosen.emit()
+
+    def change(self, name: str, job: Job, *, merge: str = "") -> None:
+        """Make ``job`` the current recipe; ``merge`` names a field whose quick edits become one step."""
+        if job == self.job:
+            return
+        now = time.monotonic()
+        merges = bool(merge) and self._merge[0] == merge and now - self._merge[1] < MERGE_WITHIN_S
+        if not (merges and self._undo):
+            self._undo.append(self._now)
+            del self._undo[:-DEEPEST_UNDO]
+        self._merge = (merge, now)
+        self._redo.clear()
+        self._now = Version(name, job)
+        self._announce()
+
+    def undo_name(self) -> str:
+        return self._now.name if self._undo else ""
+
+    def redo_name(self) -> str:
+        return self._redo[-1].name if self._redo else ""
+
+    def undo(self) -> None:
+        if self._undo:
+            self._redo.append(self._now)
+            self._now = self._undo.pop()
+            self._merge = ("", 0.0)
+            self._announce()
+
+    def redo(self) -> None:
+        if self._redo:
+            self._undo.append(self._now)
+            self._now = self._redo.pop()
+            self._merge = ("", 0.0)
+            self._announce()
+
+    def add_asset(self, data: bytes) -> str:
+        """Keep a file's bytes with the job; returns its key."""
+        key = asset_key(data)
+        self.assets[key] = data
+        return key
+
+    def start(self, job: Job, assets: dict[str, bytes], path: FilePath | None = None, *, saved: bool = True) -> None:
+        """Begin with another job; the undo stack starts anew."""
+        self._undo.clear()
+        self._redo.clear()
+        self._now = Version("Open", job)
+        self._saved = job if saved else None
+        self.assets = dict(assets)
+        self.path = path
+        self.result = None
+        self._chosen = ""
+        self._announce()
+        self.file_changed.emit()
+
+    def open(self, path: FilePath) -> None:
+        """Raises ProjectNotReadable; the current job stays when it does."""
+        job, assets = open_project(path)
+        self.start(job, assets, path)
+
+    def save(self, path: FilePath) -> None:
+        """Raises InputRefused when the place cannot be written; nothing changes then."""
+        save_project(path, self.job, self.assets)
+        self.path = path
+        self._saved = self.job
+        self.file_changed.emit()
+
+    def stop(self) -> None:
+        """End the computing thread."""
+        self._evaluator.stop()
+
+    def _announce(self) -> None:
+        self._evaluator.ask(self.job, dict(self.assets))
+        self.job_changed.emit()
+
+    def _take_answer(self, answer: Answer) -> None:
+        self.failure = answer.failure
+        if answer.result is not None:
+            self.result = answer.result
+        self.result_changed.emit()

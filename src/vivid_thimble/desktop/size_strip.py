@@ -1,0 +1,221 @@
+"""The size strip: item, design size, and the live gauges. Always visible."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+
+from vivid_thimble.core.inspect.findings import Finding, Kind
+from vivid_thimble.core.job import Job
+from vivid_thimble.core.lengths import Unit, format_length
+from vivid_thimble.core.results import ItemResult
+from vivid_thimble.desktop.marks import draw_verdict
+from vivid_thimble.desktop.number_field import NumberField
+from vivid_thimble.desktop.theme import Palette
+
+METHOD_WORDS = {
+    "decal": "Decal",
+    "film-stencil": "Film stencil",
+    "rigid-stencil": "Rigid stencil",
+    "screen-stencil": "Screen stencil",
+    "heat-film": "Heat film",
+}
+SIDE_WORDS = {"front": "on the front", "behind": "behind glass", "underside": "on the underside"}
+VERDICT_WORDS = {"fine": "fine", "look": "look", "stop": "stop", "none": "—"}
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What one gauge shows."""
+
+    figure: str
+    verdict: str
+    tip: str
+
+
+class Gauge(QAbstractButton):
+    """One figure with its verdict by word, shape and colour; a click walks through its places."""
+
+    def __init__(self, title: str, name: str, kinds: tuple[Kind, ...], palette: Palette) -> None:
+        super().__init__()
+        self.kinds = kinds
+        self._title, self._palette = title, palette
+        self.reading = Reading("—", "none", "")
+        self.setObjectName(name)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.show_reading(self.reading)
+
+    def sizeHint(self) -> QSize:
+        return QSize(124, 62)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(104, 62)
+
+    def show_reading(self, reading: Reading) -> None:
+        self.reading = reading
+        self.setAccessibleName(f"{self._title}: {reading.figure}, {VERDICT_WORDS[reading.verdict]}")
+        self.setToolTip(reading.tip)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = self._palette
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            box = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
+            hot = self.hasFocus() or self.underMouse()
+            painter.setPen(QPen(QColor(p.thread if hot else p.seam), 2.0 if self.hasFocus() else 1.0))
+            painter.setBrush(QColor(p.raised))
+            painter.drawRoundedRect(box, 6, 6)
+            self._text(painter, QRectF(10, 5, box.width() - 14, 16), self._title, 11.5, QColor(p.soft_ink))
+            self._text(
+                painter, QRectF(10, 20, box.width() - 14, 22), self.reading.figure, 16.5, QColor(p.ink), bold=True
+            )
+            draw_verdict(painter, QRectF(10, 43, 13, 13), self.reading.verdict, p)
+            colour = {"fine": p.fine, "look": p.look, "stop": p.stop}.get(self.reading.verdict, p.soft_ink)
+            self._text(
+                painter,
+                QRectF(28, 41, box.width() - 30, 16),
+                VERDICT_WORDS[self.reading.verdict],
+                12,
+                QColor(colour),
+                bold=True,
+            )
+
+    def _text(
+        self, painter: QPainter, box: QRectF, text: str, px: float, colour: QColor, *, bold: bool = False
+    ) -> None:
+        font = QFont(painter.font())
+        font.setPixelSize(round(px))
+        font.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
+        painter.setFont(font)
+        painter.setPen(colour)
+        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
+        painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, shown)
+
+
+class SizeStrip(QWidget):
+    """Sends ``width_typed`` and ``height_typed`` (mm) and ``walk`` (finding kinds)."""
+
+    width_typed = Signal(float)
+    height_typed = Signal(float)
+    walk = Signal(object)
+
+    def __init__(self, palette: Palette) -> None:
+        super().__init__()
+        self.setObjectName("sizeStrip")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.item_name, self.item_facts = QLabel(), QLabel()
+        self.item_name.setObjectName("stripItemName")
+        self.item_name.setStyleSheet("font-weight: 600; font-size: 12pt;")
+        self.item_facts.setProperty("role", "hint")
+        self.width_field = NumberField("Design width", "designWidth")
+        self.height_field = NumberField("Design height", "designHeight")
+        self.width_field.committed.connect(self.width_typed)
+        self.height_field.committed.connect(self.height_typed)
+        self.gauges = {
+            "line": Gauge("Thinnest line", "gaugeLine", ("thin-line", "thin-neck", "needle-tip"), palette),
+            "gap": Gauge("Thinnest gap", "gaugeGap", ("thin-gap",), palette),
+            "loose": Gauge("Loose pieces", "gaugeLoose", ("loose-piece", "small-piece", "overlapping-cuts"), palette),
+            "picks": Gauge("Picks to weed", "gaugePicks", (), palette),
+            "clean": Gauge("Clean from", "gaugeClean", (), palette),
+        }
+        for gauge in self.gauges.values():
+            gauge.clicked.connect(lambda _=False, g=gauge: self.walk.emit(g.kinds))
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        left = QVBoxLayout()
+        left.setSpacing(0)
+        left.addStretch()
+        left.addWidget(self.item_name)
+        left.addWidget(self.item_facts)
+        left.addStretch()
+        size = QHBoxLayout()
+        size.setSpacing(5)
+        for word, field in (("Design", self.width_field), ("×", self.height_field)):
+            label = QLabel(word)
+            size.addWidget(label)
+            field.setFixedWidth(96)
+            size.addWidget(field)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 6, 14, 6)
+        row.setSpacing(8)
+        row.addLayout(left, 2)
+        row.addLayout(size)
+        row.addSpacing(6)
+        for gauge in self.gauges.values():
+            row.addWidget(gauge, 1)
+
+    def show_job(self, job: Job) -> None:
+        item = job.item
+        self.item_name.setText(item.name)
+        size = f"{format_length(item.width, job.unit, with_unit=False)} × {format_length(item.height, job.unit)}"
+        self.item_facts.setText(f"{size} · {METHOD_WORDS[item.method]} {SIDE_WORDS[item.side]}")
+        for field in (self.width_field, self.height_field):
+            field.set_unit(job.unit)
+
+    def show_result(self, result: ItemResult, unit: Unit) -> None:
+        size = result.size
+        self.width_field.set_value(size[0] if size else None)
+        self.height_field.set_value(size[1] if size else None)
+        for name, reading in readings(result, unit).items():
+            self.gauges[name].show_reading(reading)
+
+
+def readings(result: ItemResult, unit: Unit) -> dict[str, Reading]:
+    """What the gauges show for a result; without a design every gauge is silent."""
+    silent = Reading("—", "none", "Nothing to measure yet: gather words or a drawing.")
+    if result.bounds is None:
+        return dict.fromkeys(("line", "gap", "loose", "picks", "clean"), silent)
+    layer = result.layers[0]
+    inspection, film = layer.inspection, layer.layer.film
+    found = result.findings
+    line = Reading(
+        _length(inspection.thinnest_line, unit),
+        _worst(found, ("thin-line", "thin-neck", "needle-tip")),
+        f"Thinnest kept line; the film bears {format_length(film.thinnest_line, unit)}. Click to walk its places.",
+    )
+    gap = Reading(
+        _length(inspection.thinnest_gap, unit),
+        _worst(found, ("thin-gap",)),
+        f"Narrowest opening; the film bears {format_length(film.thinnest_gap, unit)}. Click to walk its places.",
+    )
+    kinds: tuple[Kind, ...] = ("loose-piece", "small-piece", "overlapping-cuts")
+    loose = Reading(_loose_figure(result), _worst(found, kinds), "Pieces that fall out, get lost, or are cut through.")
+    picks = Reading(str(len(inspection.waste)), "fine", "Pieces of waste to pull off, the surround included.")
+    return {"line": line, "gap": gap, "loose": loose, "picks": picks, "clean": _clean_reading(result, unit)}
+
+
+def _loose_figure(result: ItemResult) -> str:
+    inspection = result.layers[0].inspection
+    if result.item.is_stencil:
+        return str(len(inspection.loose))
+    small = sum(1 for f in inspection.findings if f.kind == "small-piece")
+    return f"{small} of {len(inspection.kept)}"
+
+
+def _clean_reading(result: ItemResult, unit: Unit) -> Reading:
+    size, scale = result.size, result.layers[0].inspection.smallest_clean_scale
+    if size is None or scale is None:
+        return Reading("no size", "stop", "No size cures what was found: look at the findings.")
+    width = scale * size[0]
+    verdict = "fine" if scale <= 1.0 else "stop"
+    return Reading(
+        f"{format_length(width, unit)}",
+        verdict,
+        "The smallest width of this design at which no line, gap or piece is below the film's limits.",
+    )
+
+
+def _length(value: float | None, unit: Unit) -> str:
+    return "none" if value is None else format_length(value, unit)
+
+
+def _worst(findings: tuple[Finding, ...], kinds: tuple[Kind, ...]) -> str:
+    severities = {f.severity for f in findings if f.kind in kinds}
+    return "stop" if "stop" in severities else "look" if "look" in severities else "fine"

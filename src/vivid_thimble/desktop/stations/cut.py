@@ -1,0 +1,126 @@
+"""Cut: the film on its carrier, and the file for the cutter."""
+
+from __future__ import annotations
+
+from pathlib import Path as FilePath
+
+from msgspec.structs import replace
+from PySide6.QtWidgets import QComboBox, QFileDialog, QPushButton
+
+from vivid_thimble.core.cut.cutting import Cut
+from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.layout.carriers import CARRIERS
+from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.results import cut_of
+from vivid_thimble.desktop.stations.station import Station, set_role
+from vivid_thimble.desktop.work_path import Standing
+
+
+class CutStation(Station):
+    KEY, TITLE = "cut", "Cut"
+    QUESTION = "Does it fit the carrier, and is it the right way round?"
+
+    def build(self) -> None:
+        self.section("Carrier")
+        self.carrier_box = QComboBox()
+        self.carrier_box.setObjectName("carrier")
+        for carrier in CARRIERS:
+            self.carrier_box.addItem(carrier.name)
+        self.carrier_box.activated.connect(self._set_carrier)
+        self.row("&Carrier", self.carrier_box)
+        self.area_line = self.hint()
+        self.section("Sheet")
+        self.sheet_line = self.hint("", "fine")
+        self.sheet_line.setObjectName("sheetLine")
+        self.turn_line = self.hint()
+        self.mirror_line = self.hint()
+        self.mirror_line.setObjectName("mirrorLine")
+        self.stops_line = self.hint("", "stop")
+        self.save_button = QPushButton("&Save the cut file…")
+        self.save_button.setObjectName("saveCut")
+        self.save_button.setProperty("role", "main")
+        self.save_button.clicked.connect(self._save)
+        self.column.addWidget(self.save_button)
+        self.saved_line = self.hint()
+        self.section("Before you cut")
+        self.hint(
+            "Cut a small test shape first and lift a corner before you unload the carrier: if it did not go "
+            "through, run another pass. Cap blades and hooks, and cut away from your hand."
+        )
+        self.column.addStretch()
+
+    def show_job(self) -> None:
+        carrier = self.session.job.carrier
+        names = [self.carrier_box.itemText(k) for k in range(self.carrier_box.count())]
+        if carrier.name not in names:
+            self.carrier_box.addItem(carrier.name)
+        self.carrier_box.setCurrentText(carrier.name)
+        tall = carrier.cuttable_height
+        unit = self.session.job.unit
+        area = format_length(carrier.cuttable_width, unit)
+        self.area_line.setText(
+            f"Cuts {area} wide, as long as the roll lasts."
+            if tall is None
+            else f"Cuts {area} × {format_length(tall, unit)}: less than its nominal size."
+        )
+
+    def show_result(self) -> None:
+        unit = self.session.job.unit
+        cut, refusal = self._planned()
+        self.save_button.setEnabled(cut is not None)
+        self.sheet_line.setText(
+            refusal
+            if cut is None
+            else f"Fits: the film is {format_length(cut.plan.width, unit)} wide and "
+            f"{format_length(cut.plan.height, unit)} long."
+        )
+        set_role(self.sheet_line, "stop" if cut is None else "fine")
+        self.turn_line.setText("Turned by a quarter to fit." if cut is not None and cut.plan.turned else "")
+        self.turn_line.setVisible(bool(self.turn_line.text()))
+        self.mirror_line.setText("" if cut is None else cut.mirror_reason or "Not mirrored: it is read from the front.")
+        stops = sum(1 for f in self.session.result.findings if f.severity == "stop") if self.session.result else 0
+        self.stops_line.setText(f"Inspect still has {stops} to mend." if stops else "")
+        self.stops_line.setVisible(bool(stops))
+        self.saved_line.setText("")
+
+    def standing(self) -> Standing:
+        cut, _ = self._planned()
+        result = self.session.result
+        if result is None or result.bounds is None:
+            return Standing("nothing yet", "none")
+        if cut is None:
+            return Standing("too large", "stop")
+        return Standing("mirrored" if cut.plan.mirrored else "fits", "fine")
+
+    def save_to(self, path: FilePath) -> None:
+        """Write the cut file; what stands in the way is told in one sentence."""
+        cut, refusal = self._planned()
+        if cut is None:
+            self.told.emit(refusal)
+            return
+        try:
+            write_atomically(path, cut.svg.encode())
+        except ThimbleError as error:
+            self.told.emit(str(error))
+            return
+        self.saved_line.setText(f"Saved as {path.name}: one layer, true size, closed outlines only.")
+
+    def _planned(self) -> tuple[Cut | None, str]:
+        result = self.session.result
+        if result is None:
+            return None, "Nothing to cut yet."
+        try:
+            return cut_of(result.layers[0], result.item, self.session.job.carrier), ""
+        except ThimbleError as error:
+            return None, str(error)
+
+    def _save(self) -> None:
+        stem = self.session.job.name.replace("/", "-") or "cut"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the cut file", f"{stem}.svg", "SVG for cutting (*.svg)")
+        if name:
+            self.save_to(FilePath(name if name.lower().endswith(".svg") else f"{name}.svg"))
+
+    def _set_carrier(self, index: int) -> None:
+        if index < len(CARRIERS):
+            self.session.change("Carrier", replace(self.session.job, carrier=CARRIERS[index]))

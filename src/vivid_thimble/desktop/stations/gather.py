@@ -1,0 +1,279 @@
+"""Gather: words and drawings that make up the design."""
+
+from __future__ import annotations
+
+from pathlib import Path as FilePath
+
+from msgspec.structs import replace
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QPlainTextEdit,
+    QPushButton,
+)
+
+from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.formats.svg_read import read_svg
+from vivid_thimble.core.job import (
+    Element,
+    Job,
+    Layer,
+    Placement,
+    all_elements,
+    find_element,
+    free_id,
+    with_element,
+    with_layer,
+)
+from vivid_thimble.core.sources.artwork import Artwork
+from vivid_thimble.core.sources.fonts import BUNDLED, BUNDLED_KINDS, face_title, installed_titles, load_face
+from vivid_thimble.core.sources.lettering import Words
+from vivid_thimble.desktop.stations.station import Station, show_row
+from vivid_thimble.desktop.work_path import Standing
+
+FRESH_SHARE = 0.8
+"""A new element takes this share of the item's width or height, whichever is smaller."""
+
+
+class GatherStation(Station):
+    KEY, TITLE = "gather", "Gather"
+    QUESTION = "What goes on it? Words, drawings, or both."
+
+    def build(self) -> None:
+        buttons = QHBoxLayout()
+        self.words_button = QPushButton("Add &words")
+        self.words_button.setObjectName("addWords")
+        self.words_button.setProperty("role", "main")
+        self.words_button.clicked.connect(self.add_words)
+        self.drawing_button = QPushButton("Add a &drawing…")
+        self.drawing_button.setObjectName("addDrawing")
+        self.drawing_button.clicked.connect(self._choose_drawing)
+        buttons.addWidget(self.words_button)
+        buttons.addWidget(self.drawing_button)
+        self.column.addLayout(buttons)
+        self.section("In the design")
+        self.list = QListWidget()
+        self.list.setObjectName("elements")
+        self.list.setAccessibleName("Elements of the design")
+        self.list.setMaximumHeight(132)
+        self.list.currentItemChanged.connect(self._choose)
+        self.column.addWidget(self.list)
+        self.remove_button = QPushButton("&Remove from the design")
+        self.remove_button.setObjectName("removeElement")
+        self.remove_button.clicked.connect(self._remove)
+        self.column.addWidget(self.remove_button)
+        self.words_title = self.section("Words")
+        self.text_edit = QPlainTextEdit()
+        self.text_edit.setObjectName("wordsText")
+        self.text_edit.setAccessibleName("Words")
+        self.text_edit.setPlaceholderText("Type the words here")
+        self.text_edit.setMaximumHeight(76)
+        self.text_edit.setTabChangesFocus(True)
+        self.text_edit.textChanged.connect(self._retype)
+        self.column.addWidget(self.text_edit)
+        self.face_box = QComboBox()
+        self.face_box.setObjectName("face")
+        self.face_box.setMaxVisibleItems(16)
+        self.face_box.activated.connect(self._change_face)
+        self.face_row = self.row("&Face", self.face_box)
+        self.trouble = self.hint("", "wrong")
+        self.notes_title = self.section("Not understood yet, left out")
+        self.notes = self.hint()
+        self.column.addStretch()
+        self._fill_faces()
+
+    def show_job(self) -> None:
+        job, chosen = self.session.job, self.session.chosen
+        self.list.blockSignals(True)
+        self.list.clear()
+        for one in all_elements(job):
+            kind = "words" if isinstance(one.source, Words) else "drawing"
+            entry = QListWidgetItem(f"{one.name.splitlines()[0] if one.name else '…'}   ({kind})")
+            entry.setData(Qt.ItemDataRole.UserRole, one.id)
+            self.list.addItem(entry)
+            if one.id == chosen:
+                self.list.setCurrentItem(entry)
+        self.list.blockSignals(False)
+        self.remove_button.setEnabled(bool(chosen))
+        element = find_element(job, chosen) if chosen else None
+        is_words = element is not None and isinstance(element.source, Words)
+        self.words_title.setVisible(is_words)
+        self.text_edit.setVisible(is_words)
+        show_row(self.face_row, visible=is_words)
+        if element is not None and isinstance(element.source, Words):
+            self._show_words(element.source)
+
+    def show_result(self) -> None:
+        result, chosen = self.session.result, self.session.chosen
+        trouble, notes = "", ""
+        if result is not None:
+            for layer in result.layers:
+                for element in layer.elements:
+                    if element.element.id == chosen:
+                        trouble = " ".join(problem.sentence for problem in element.problems)
+                        notes = ", ".join(element.notes) if isinstance(element.element.source, Artwork) else ""
+                        trouble = trouble or (" ".join(element.notes) if not notes else "")
+        self.trouble.setText(trouble)
+        self.trouble.setVisible(bool(trouble))
+        self.notes.setText(notes)
+        self.notes.setVisible(bool(notes))
+        self.notes_title.setVisible(bool(notes))
+
+    def standing(self) -> Standing:
+        elements = self.session.job.item.layers[0].elements
+        words = sum(1 for e in elements if isinstance(e.source, Words))
+        drawings = len(elements) - words
+        if not elements:
+            return Standing("nothing yet", "none")
+        parts = (["words" if words == 1 else f"{words} x words"] if words else []) + (
+            [f"{drawings} drawing" + "s" * (drawings > 1)] if drawings else []
+        )
+        result = self.session.result
+        failed = result is not None and any(layer.problems for layer in result.layers)
+        return Standing(", ".join(parts), "stop" if failed else "fine")
+
+    def add_words(self) -> None:
+        """New words in the first bundled face, ready to be typed over."""
+        job = self.session.job
+        face = f"bundled:{next(iter(BUNDLED))}"
+        element = Element(
+            id=free_id("words", job),
+            name="Your words",
+            source=Words(text="Your words", face=face),
+            placement=Placement(width=job.item.width * FRESH_SHARE),
+        )
+        self._add("Add words", element)
+        self.text_edit.setFocus()
+        self.text_edit.selectAll()
+
+    def add_drawing_file(self, path: FilePath) -> None:
+        """Add an SVG file; what is wrong with it is told in one sentence and nothing changes."""
+        try:
+            data = path.read_bytes()
+            drawing = read_svg(data, path.name)
+        except OSError as error:
+            self.told.emit(f"{path.name} cannot be opened ({(error.strerror or '').lower()}): choose it again.")
+            return
+        except ThimbleError as error:
+            self.told.emit(str(error))
+            return
+        if not drawing.parts:
+            missing = ", ".join(f"{n} x {what}" for what, n in drawing.not_understood.items()) or "no filled shape"
+            self.told.emit(f"{path.name} holds nothing that can be cut yet (found: {missing}): choose another drawing.")
+            return
+        job = self.session.job
+        element = Element(
+            id=free_id("drawing", job),
+            name=path.name,
+            source=Artwork(asset=self.session.add_asset(data), name=path.name),
+            placement=Placement(height=job.item.height * FRESH_SHARE),
+        )
+        self._add("Add a drawing", element)
+
+    def _add(self, title: str, element: Element) -> None:
+        def added(layer: Layer) -> Layer:
+            return replace(layer, elements=(*layer.elements, element))
+
+        self.session.choose(element.id)
+        self.session.change(title, with_layer(self.session.job, added))
+        self.session.choose(element.id)
+
+    def _choose_drawing(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Add a drawing", "", "Drawings (*.svg);;All files (*)")
+        if name:
+            self.add_drawing_file(FilePath(name))
+
+    def _choose(self, entry: QListWidgetItem | None) -> None:
+        if entry is not None:
+            self.session.choose(entry.data(Qt.ItemDataRole.UserRole))
+            self.show_result()
+
+    def _remove(self) -> None:
+        gone = self.session.chosen
+
+        def without(layer: Layer) -> Layer:
+            return replace(layer, elements=tuple(e for e in layer.elements if e.id != gone))
+
+        self.session.change("Remove", with_layer(self.session.job, without))
+
+    def _show_words(self, words: Words) -> None:
+        if self.text_edit.toPlainText() != words.text:
+            self.text_edit.blockSignals(True)
+            self.text_edit.setPlainText(words.text)
+            self.text_edit.blockSignals(False)
+        index = self.face_box.findData(words.face)
+        if index < 0:
+            self.face_box.insertItem(0, face_title(words.face), words.face)
+            index = 0
+        self.face_box.setCurrentIndex(index)
+
+    def _retype(self) -> None:
+        text = self.text_edit.toPlainText()
+        if not self.session.chosen:
+            return
+
+        def retyped(element: Element) -> Element:
+            if not isinstance(element.source, Words):
+                return element
+            return replace(element, name=text.strip() or element.name, source=replace(element.source, text=text))
+
+        job = with_element(self.session.job, self.session.chosen, retyped)
+        self.session.change("Change the words", job, merge=f"text {self.session.chosen}")
+
+    def _fill_faces(self) -> None:
+        for name in BUNDLED:
+            self.face_box.addItem(f"{name} — {BUNDLED_KINDS[name]}", f"bundled:{name}")
+        self.face_box.addItem("A font file…", "choose-file")
+        self.face_box.addItem("Installed fonts…", "show-installed")
+
+    def _change_face(self) -> None:
+        wanted = self.face_box.currentData()
+        if wanted == "choose-file":
+            self._choose_font_file()
+        elif wanted == "show-installed":
+            self._show_installed()
+        else:
+            self.set_face(wanted)
+
+    def _choose_font_file(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Choose a font", "", "Fonts (*.ttf *.otf *.ttc *.woff2);;All files (*)"
+        )
+        if name:
+            self.use_font_file(FilePath(name))
+        else:
+            self.show_job()
+
+    def use_font_file(self, path: FilePath) -> None:
+        """Take a loose font; a file that is no font is refused in one sentence."""
+        try:
+            load_face(f"file:{path}")
+        except ThimbleError as error:
+            self.told.emit(str(error))
+            self.show_job()
+            return
+        self.set_face(f"file:{path}")
+
+    def _show_installed(self) -> None:
+        """Add the installed families to the list and open it again."""
+        index = self.face_box.findData("show-installed")
+        self.face_box.removeItem(index)
+        for title in installed_titles():
+            self.face_box.addItem(title, f"family:{title}")
+        self.show_job()
+        self.face_box.showPopup()
+
+    def set_face(self, face: str) -> None:
+        def changed(element: Element) -> Element:
+            return (
+                replace(element, source=replace(element.source, face=face))
+                if isinstance(element.source, Words)
+                else element
+            )
+
+        job: Job = with_element(self.session.job, self.session.chosen, changed)
+        self.session.change("Change the face", job)

@@ -1,0 +1,138 @@
+"""Measure: the item, how it is decorated, from which side, in which unit."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from msgspec.structs import replace
+from PySide6.QtWidgets import QComboBox, QLineEdit
+
+from vivid_thimble.core.films import Film
+from vivid_thimble.core.job import USUAL_FILM, USUAL_SURROUND, Item, mirror_reason, with_item
+from vivid_thimble.core.lengths import format_length
+from vivid_thimble.desktop.number_field import NumberField
+from vivid_thimble.desktop.size_strip import METHOD_WORDS
+from vivid_thimble.desktop.stations.station import Station, show_row
+from vivid_thimble.desktop.work_path import Standing
+
+METHOD_LINES = {
+    "decal": "The film stays on the item in the shape of the design; everything round it is pulled away.",
+    "film-stencil": "A mask for one use: the design is pulled out, paint or paste goes through.",
+    "rigid-stencil": "A sheet to wash and use again: every middle must hang on the sheet.",
+    "screen-stencil": "Film under a mesh; ink is pulled through the openings.",
+    "heat-film": "Film pressed on cloth with heat. Check that your film may be heated: never heat vinyl.",
+}
+SIDES = (("front", "On the front"), ("behind", "Behind glass, read through it"), ("underside", "On the underside"))
+UNIT_WORDS = (("mm", "millimetres"), ("cm", "centimetres"), ("in", "inches"), ("in/16", "inches and fractions"))
+
+
+class MeasureStation(Station):
+    KEY, TITLE = "measure", "Measure"
+    QUESTION = "How much room is there, and how will it be decorated?"
+
+    def build(self) -> None:
+        self.section("The item")
+        self.name_edit = QLineEdit()
+        self.name_edit.setObjectName("itemName")
+        self.name_edit.editingFinished.connect(self._rename)
+        self.row("&Name", self.name_edit)
+        self.width_field = NumberField("Usable width", "itemWidth")
+        self.height_field = NumberField("Usable height", "itemHeight")
+        self.width_field.committed.connect(lambda v: self._change("Item width", width=v))
+        self.height_field.committed.connect(lambda v: self._change("Item height", height=v))
+        self.row("Usable &width", self.width_field)
+        self.row("Usable &height", self.height_field)
+        self.unit_box = self._choice("unit", [(key, word) for key, word in UNIT_WORDS], self._set_unit)
+        self.row("&Unit", self.unit_box)
+        self.section("How it is decorated")
+        self.method_box = self._choice("method", list(METHOD_WORDS.items()), self._set_method)
+        self.row("&Method", self.method_box)
+        self.method_line = self.hint()
+        self.side_box = self._choice("side", list(SIDES), lambda key: self._change("Side", side=key))
+        self.row("&Side", self.side_box)
+        self.mirror_line = self.hint()
+        self.surround_field = NumberField("Surround of the stencil", "surround", positive=False)
+        self.surround_field.committed.connect(self._set_surround)
+        self.surround_row = self.row("Su&rround", self.surround_field)
+        self.section("What the film bears")
+        self.line_field = NumberField("Thinnest line", "limitLine")
+        self.gap_field = NumberField("Narrowest gap", "limitGap")
+        self.line_field.committed.connect(lambda v: self._change_film("Thinnest line", thinnest_line=v))
+        self.gap_field.committed.connect(lambda v: self._change_film("Narrowest gap", thinnest_gap=v))
+        self.row("Thinnest &line", self.line_field)
+        self.row("Narrowest &gap", self.gap_field)
+        self.hint("Starting figures: your film and its maker's label decide.")
+        self.column.addStretch()
+
+    def show_job(self) -> None:
+        job = self.session.job
+        item, film = job.item, job.item.layers[0].film
+        if not self.name_edit.hasFocus():
+            self.name_edit.setText(item.name)
+        fields = (
+            (self.width_field, item.width),
+            (self.height_field, item.height),
+            (self.surround_field, item.surround),
+            (self.line_field, film.thinnest_line),
+            (self.gap_field, film.thinnest_gap),
+        )
+        for field, value in fields:
+            field.set_unit(job.unit)
+            field.set_value(value)
+        for box, key in ((self.unit_box, job.unit), (self.method_box, item.method), (self.side_box, item.side)):
+            box.setCurrentIndex(box.findData(key))
+        self.method_line.setText(METHOD_LINES[item.method])
+        self.mirror_line.setText(mirror_reason(item) or "Cut as it reads: not mirrored.")
+        show_row(self.surround_row, visible=item.is_stencil)
+
+    def standing(self) -> Standing:
+        job = self.session.job
+        size = (
+            f"{format_length(job.item.width, job.unit, with_unit=False)} × {format_length(job.item.height, job.unit)}"
+        )
+        return Standing(size, "fine")
+
+    def _choice(self, name: str, entries: Sequence[tuple[str, str]], chosen: Any) -> QComboBox:
+        box = QComboBox()
+        box.setObjectName(name)
+        for key, word in entries:
+            box.addItem(word, key)
+        box.activated.connect(lambda _: chosen(box.currentData()))
+        return box
+
+    def _rename(self) -> None:
+        name = self.name_edit.text().strip()
+        if name:
+            self._change("Item name", name=name)
+
+    def _change(self, title: str, **values: Any) -> None:
+        self.session.change(title, with_item(self.session.job, lambda item: replace(item, **values)))
+
+    def _set_unit(self, unit: Any) -> None:
+        self.session.change("Unit", replace(self.session.job, unit=unit))
+
+    def _set_method(self, method: Any) -> None:
+        """Another method brings its usual film and surround."""
+
+        def changed(item: Item) -> Item:
+            layers = tuple(replace(layer, film=USUAL_FILM[method]) for layer in item.layers)
+            return replace(item, method=method, layers=layers, surround=USUAL_SURROUND.get(method, item.surround))
+
+        self.session.change("Method", with_item(self.session.job, changed))
+
+    def _set_surround(self, value: float) -> None:
+        if value < 0:
+            self.told.emit("The surround cannot be negative: type how much sheet is wanted round the design.")
+            self.show_job()
+            return
+        self._change("Surround", surround=value)
+
+    def _change_film(self, title: str, **values: Any) -> None:
+        def changed(film: Film) -> Film:
+            return replace(film, **values)
+
+        def item_changed(item: Item) -> Item:
+            return replace(item, layers=tuple(replace(la, film=changed(la.film)) for la in item.layers))
+
+        self.session.change(title, with_item(self.session.job, item_changed))

@@ -1,0 +1,281 @@
+"""Shape: size and place, and the steps that run live at the final size."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from msgspec.structs import replace
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QGridLayout, QHBoxLayout, QPushButton, QWidget
+
+from vivid_thimble.core.geometry.parts import bounds_of
+from vivid_thimble.core.job import (
+    Element,
+    Layer,
+    Placement,
+    find_element,
+    free_id,
+    moved_design,
+    with_element,
+    with_layer,
+)
+from vivid_thimble.core.results import ElementResult
+from vivid_thimble.core.sources.lettering import Words
+from vivid_thimble.core.steps import Join, Step, Thicken, Weld
+from vivid_thimble.desktop.number_field import NumberField
+from vivid_thimble.desktop.stations.station import Station, clear_layout, show_row
+from vivid_thimble.desktop.work_path import Standing
+
+STEP_LINES = {
+    "Join": "close up letters until they hold together",
+    "Weld": "overlaps become one outline, nothing is cut through",
+    "Thicken": "every edge moves out a little",
+}
+
+
+class ShapeStation(Station):
+    KEY, TITLE = "shape", "Shape"
+    QUESTION = "How large, where, and what is done to it? Nothing here is final."
+
+    def build(self) -> None:
+        self.section("On the item")
+        self.left_field = NumberField("Left margin", "marginLeft", positive=False)
+        self.top_field = NumberField("Top margin", "marginTop", positive=False)
+        self.left_field.committed.connect(lambda v: self._margin(0, v))
+        self.top_field.committed.connect(lambda v: self._margin(1, v))
+        self.row("From the &left", self.left_field)
+        self.row("From the to&p", self.top_field)
+        centre = QHBoxLayout()
+        for word, name, across, down in (
+            ("Centre &across", "centreAcross", True, False),
+            ("Centre &down", "centreDown", False, True),
+        ):
+            button = QPushButton(word)
+            button.setObjectName(name)
+            button.clicked.connect(lambda _=False, a=across, d=down: self._centre(across=a, down=d))
+            centre.addWidget(button)
+        self.column.addLayout(centre)
+        self.element_title = self.section("Element")
+        self.element_box = QComboBox()
+        self.element_box.setObjectName("shapeElement")
+        self.element_box.activated.connect(lambda _: self.session.choose(self.element_box.currentData()))
+        self.row("&Element", self.element_box)
+        self.width_field = NumberField("Width of the element", "elementWidth")
+        self.height_field = NumberField("Height of the element", "elementHeight")
+        self.width_field.committed.connect(lambda v: self._resize(0, v))
+        self.height_field.committed.connect(lambda v: self._resize(1, v))
+        self.row("&Width", self.width_field)
+        self.row("&Height", self.height_field)
+        self.turn_box = self._spin("turn", -360.0, 360.0, " °", self._turn)
+        self.turn_row = self.row("&Turn", self.turn_box)
+        self.spacing_box = self._spin("spacing", -20.0, 60.0, " % of an em", self._space)
+        self.spacing_row = self.row("&Spacing", self.spacing_box)
+        self.section("Steps")
+        self.steps_panel = QWidget()
+        self.steps_grid = QGridLayout(self.steps_panel)
+        self.steps_grid.setContentsMargins(0, 0, 0, 0)
+        self.steps_grid.setSpacing(5)
+        self.steps_grid.setColumnStretch(0, 1)
+        self.column.addWidget(self.steps_panel)
+        add = QHBoxLayout()
+        add.setSpacing(6)
+        for word, make in (("+ &Join", self._new_join), ("+ W&eld", self._new_weld), ("+ Thi&cken", self._new_thicken)):
+            button = QPushButton(word)
+            title = word.replace("+ ", "").replace("&", "")
+            button.setObjectName(f"add{title}")
+            button.setToolTip(f"{title}: {STEP_LINES[title]}")
+            button.clicked.connect(lambda _=False, m=make: self._add_step(m))
+            add.addWidget(button)
+        self.column.addLayout(add)
+        self.weld_all = QCheckBox("Weld all elements of this film together")
+        self.weld_all.setObjectName("weldAll")
+        self.weld_all.clicked.connect(self._toggle_weld_all)
+        self.column.addWidget(self.weld_all)
+        self.trouble = self.hint("", "wrong")
+        self.column.addStretch()
+        self._shown_steps: tuple[Step, ...] | None = None
+
+    def show_job(self) -> None:
+        job, chosen = self.session.job, self.session.chosen
+        elements = job.item.layers[0].elements
+        self.element_box.clear()
+        for element in elements:
+            self.element_box.addItem(element.name.replace("\n", " / "), element.id)
+        self.element_box.setCurrentIndex(self.element_box.findData(chosen))
+        self.setEnabled(bool(chosen))
+        for field in (self.left_field, self.top_field, self.width_field, self.height_field):
+            field.set_unit(job.unit)
+        self.weld_all.setChecked(any(isinstance(s, Weld) and s.enabled for s in job.item.layers[0].steps))
+        if not chosen:
+            return
+        element = find_element(job, chosen)
+        is_words = isinstance(element.source, Words)
+        for box, value in (
+            (self.turn_box, element.placement.turn_deg),
+            (self.spacing_box, element.source.spacing * 100 if isinstance(element.source, Words) else 0.0),
+        ):
+            box.blockSignals(True)
+            box.setValue(value)
+            box.blockSignals(False)
+        show_row(self.spacing_row, visible=is_words)
+        self._show_steps(element)
+        self.show_result()
+
+    def show_result(self) -> None:
+        result = self.session.result
+        if result is None:
+            return
+        margins = result.margins
+        self.left_field.set_value(margins[0] if margins else None)
+        self.top_field.set_value(margins[2] if margins else None)
+        element = self._element_result()
+        box = bounds_of(element.parts) if element else None
+        self.width_field.set_value(box[2] - box[0] if box else None)
+        self.height_field.set_value(box[3] - box[1] if box else None)
+        trouble = " ".join(p.sentence for p in element.problems) if element else ""
+        self.trouble.setText(trouble)
+        self.trouble.setVisible(bool(trouble))
+
+    def standing(self) -> Standing:
+        elements = self.session.job.item.layers[0].elements
+        if not elements:
+            return Standing("nothing yet", "none")
+        steps = [s for e in elements for s in e.steps if s.enabled]
+        steps += [s for s in self.session.job.item.layers[0].steps if s.enabled]
+        result = self.session.result
+        overlap = result is not None and any(f.kind == "overlapping-cuts" for f in result.findings)
+        words = "as drawn" if not steps else f"{len(steps)} step" + "s" * (len(steps) > 1)
+        return Standing("not welded" if overlap else words, "stop" if overlap else "fine")
+
+    def _element_result(self) -> ElementResult | None:
+        result = self.session.result
+        if result is None:
+            return None
+        found = [e for layer in result.layers for e in layer.elements if e.element.id == self.session.chosen]
+        return found[0] if found else None
+
+    def _spin(
+        self, name: str, low: float, high: float, suffix: str, changed: Callable[[float], None]
+    ) -> QDoubleSpinBox:
+        box = QDoubleSpinBox()
+        box.setObjectName(name)
+        box.setRange(low, high)
+        box.setDecimals(1)
+        box.setSuffix(suffix)
+        box.setKeyboardTracking(False)
+        box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+        box.valueChanged.connect(changed)
+        return box
+
+    def _margin(self, axis: int, value: float) -> None:
+        result = self.session.result
+        if result is None or result.margins is None:
+            return
+        shift = value - result.margins[0 if axis == 0 else 2]
+        job = moved_design(self.session.job, shift if axis == 0 else 0.0, shift if axis == 1 else 0.0)
+        self.session.change("Margin", job)
+
+    def _centre(self, *, across: bool, down: bool) -> None:
+        result = self.session.result
+        if result is None or result.margins is None:
+            return
+        left, right, top, bottom = result.margins
+        dx, dy = ((right - left) / 2 if across else 0.0), ((bottom - top) / 2 if down else 0.0)
+        self.session.change("Centre", moved_design(self.session.job, dx, dy))
+
+    def _resize(self, axis: int, value: float) -> None:
+        """Scale the chosen element so that its finished box gets the typed size."""
+        element = self._element_result()
+        box = bounds_of(element.parts) if element else None
+        if box is None:
+            return
+        has = box[2] - box[0] if axis == 0 else box[3] - box[1]
+        factor = value / has
+
+        def resized(e: Element) -> Element:
+            place: Placement = e.placement.scaled(factor)
+            return replace(e, placement=replace(place, dx=e.placement.dx, dy=e.placement.dy))
+
+        self.session.change("Size of the element", with_element(self.session.job, self.session.chosen, resized))
+
+    def _turn(self, value: float) -> None:
+        self._change_element("Turn", lambda e: replace(e, placement=replace(e.placement, turn_deg=value)), merge="turn")
+
+    def _space(self, value: float) -> None:
+        def spaced(e: Element) -> Element:
+            return replace(e, source=replace(e.source, spacing=value / 100.0)) if isinstance(e.source, Words) else e
+
+        self._change_element("Letter spacing", spaced, merge="spacing")
+
+    def _change_element(self, title: str, change: Callable[[Element], Element], *, merge: str = "") -> None:
+        if self.session.chosen:
+            job = with_element(self.session.job, self.session.chosen, change)
+            self.session.change(title, job, merge=f"{merge} {self.session.chosen}" if merge else "")
+
+    # -- steps ----------------------------------------------------------------------
+
+    def _show_steps(self, element: Element) -> None:
+        clear_layout(self.steps_grid)
+        for row, step in enumerate(element.steps):
+            tick = QCheckBox(step.TITLE)
+            tick.setObjectName(f"step_{step.id}")
+            tick.setChecked(step.enabled)
+            tick.setToolTip(step.describe())
+            tick.clicked.connect(
+                lambda on, s=step: self._change_step(f"{s.TITLE} {'on' if on else 'off'}", s, replace(s, enabled=on))
+            )
+            self.steps_grid.addWidget(tick, row, 0, Qt.AlignmentFlag.AlignTop)
+            field = self._step_field(step)
+            if field is not None:
+                self.steps_grid.addWidget(field, row, 1)
+            away = QPushButton("×")
+            away.setObjectName(f"remove_{step.id}")
+            away.setAccessibleName(f"Remove {step.TITLE}")
+            away.setFixedWidth(30)
+            away.clicked.connect(lambda _=False, s=step: self._remove_step(s))
+            self.steps_grid.addWidget(away, row, 2, Qt.AlignmentFlag.AlignTop)
+
+    def _step_field(self, step: Step) -> NumberField | None:
+        """The one length that a step takes, if it takes one."""
+        if isinstance(step, Weld):
+            return None
+        if isinstance(step, Thicken):
+            field = NumberField("Thicken by", f"by_{step.id}", positive=False)
+            field.set_value(step.by)
+            field.committed.connect(lambda v: self._change_step("Thicken by", step, replace(step, by=v)))
+        else:
+            field = NumberField("Neck", f"neck_{step.id}")
+            field.set_value(step.neck)
+            field.committed.connect(lambda v: self._change_step("Neck", step, replace(step, neck=v)))
+        field.set_unit(self.session.job.unit)
+        field.setMaximumWidth(110)
+        return field
+
+    def _new_join(self) -> Step:
+        film = self.session.job.item.layers[0].film
+        return Join(id=free_id("join", self.session.job), neck=film.join_neck)
+
+    def _new_weld(self) -> Step:
+        return Weld(id=free_id("weld", self.session.job))
+
+    def _new_thicken(self) -> Step:
+        return Thicken(id=free_id("thicken", self.session.job), by=0.2)
+
+    def _add_step(self, make: Callable[[], Step]) -> None:
+        step = make()
+        self._change_element(step.TITLE, lambda e: replace(e, steps=(*e.steps, step)))
+
+    def _change_step(self, title: str, old: Step, new: Step) -> None:
+        self._change_element(title, lambda e: replace(e, steps=tuple(new if s.id == old.id else s for s in e.steps)))
+
+    def _remove_step(self, gone: Step) -> None:
+        self._change_element(
+            f"Remove {gone.TITLE}", lambda e: replace(e, steps=tuple(s for s in e.steps if s.id != gone.id))
+        )
+
+    def _toggle_weld_all(self, on: bool) -> None:
+        def changed(layer: Layer) -> Layer:
+            rest = tuple(s for s in layer.steps if not isinstance(s, Weld))
+            return replace(layer, steps=(*rest, Weld(id="weld-all")) if on else rest)
+
+        self.session.change("Weld all" if on else "Do not weld all", with_layer(self.session.job, changed))

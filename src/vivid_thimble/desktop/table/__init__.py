@@ -1,0 +1,1 @@
+"""The table: the item at true scale with the design on it."""

@@ -1,0 +1,499 @@
+"""The table widget: true scale, rulers, three ways to look, finding tags, dragging.
+
+Panning: middle button, or space and the left button, or the wheel with Shift. Zooming:
+the wheel, plus and minus. The left button drags the element under it; arrow keys nudge
+by one millimetre (a sixteenth of an inch), with Shift by ten.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+import shapely
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import (
+    QBrush,
+    QColor,
+    QFont,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QTransform,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QWidget
+
+from vivid_thimble.core.finish.weeding import WeedingPlan
+from vivid_thimble.core.geometry.path import Box
+from vivid_thimble.core.inspect.findings import Finding
+from vivid_thimble.core.inspect.pieces import SURROUND_MM
+from vivid_thimble.core.job import Job
+from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.results import ItemResult, weeding_of
+from vivid_thimble.desktop.marks import draw_tag
+from vivid_thimble.desktop.table.region_path import painter_path
+from vivid_thimble.desktop.table.rulers import THICKNESS, draw_rulers
+from vivid_thimble.desktop.theme import Palette
+
+Look = Literal["finished", "cut", "waste"]
+LOOKS: tuple[tuple[Look, str], ...] = (
+    ("finished", "Finished item"),
+    ("cut", "Cut lines"),
+    ("waste", "Film to pull off"),
+)
+SMALLEST_PX_PER_MM, LARGEST_PX_PER_MM = 0.02, 400.0
+NUDGE_MM, NUDGE_INCH_MM = 1.0, 25.4 / 16
+
+
+@dataclass
+class _Shape:
+    """One layer ready for painting, thinned out for the current scale."""
+
+    polygons: shapely.MultiPolygon
+    path: QPainterPath
+    scale: float
+
+
+class Table(QWidget):
+    """Sends ``moved`` (dx, dy in mm), ``element_pressed`` (id), ``finding_pressed`` (index)."""
+
+    moved = Signal(float, float)
+    element_pressed = Signal(str)
+    finding_pressed = Signal(int)
+    pointed = Signal(str)
+
+    def __init__(self, palette: Palette) -> None:
+        super().__init__()
+        self.setObjectName("table")
+        self.setAccessibleName("Table: the item at true scale with the design on it")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setMinimumSize(320, 240)
+        self._palette = palette
+        self.look: Look = "finished"
+        self.px_per_mm = 1.0
+        self.offset = QPointF(0, 0)
+        self._fitted = True
+        self.job: Job | None = None
+        self.result: ItemResult | None = None
+        self.findings: tuple[Finding, ...] = ()
+        self.held_finding = -1
+        self.chosen = ""
+        self._plan: WeedingPlan | None = None
+        self._kept: list[_Shape] = []
+        self._waste: list[_Shape] = []
+        self._drag: tuple[str, QPointF] | None = None
+        self._drag_mm = QPointF(0, 0)
+        self._space = False
+        self._spot: Finding | None = None
+
+    # -- what to show ---------------------------------------------------------------
+
+    def show_job(self, job: Job, chosen: str) -> None:
+        resized = self.job is None or (job.item.width, job.item.height) != (self.job.item.width, self.job.item.height)
+        self.job, self.chosen = job, chosen
+        if resized or self._fitted:
+            self.zoom_to_fit()
+        self.update()
+
+    def show_result(self, result: ItemResult) -> None:
+        self.result = result
+        self.findings = tuple(f for f in result.findings if f.at is not None)
+        self.held_finding = -1
+        self._spot = None
+        self._kept = [_Shape(layer.kept.polygons, QPainterPath(), 0.0) for layer in result.layers]
+        first = result.layers[0]
+        self._plan = weeding_of(first, result.item) if not first.kept.is_empty else None
+        self._waste = (
+            [_Shape(shapely.MultiPolygon([pick.piece.polygon for pick in self._plan.picks]), QPainterPath(), 0.0)]
+            if self._plan and self._plan.picks
+            else []
+        )
+        self._drag_mm = QPointF(0, 0)
+        self.setAccessibleDescription(f"{len(self.findings)} findings marked")
+        self.update()
+
+    def set_look(self, look: Look) -> None:
+        self.look = look
+        self.update()
+
+    def hold_finding(self, index: int) -> None:
+        """Mark one finding as the one in hand."""
+        self.held_finding = index
+        self.update()
+
+    def show_spot(self, spot: Finding) -> None:
+        """Mark one place that is no finding (where a figure was measured) and go there."""
+        self._spot = spot
+        self.zoom_to_finding(spot)
+
+    # -- zoom and place -------------------------------------------------------------
+
+    def to_widget(self, x: float, y: float) -> QPointF:
+        return QPointF(self.offset.x() + x * self.px_per_mm, self.offset.y() + y * self.px_per_mm)
+
+    def to_item(self, point: QPointF) -> tuple[float, float]:
+        return (point.x() - self.offset.x()) / self.px_per_mm, (point.y() - self.offset.y()) / self.px_per_mm
+
+    def zoom_to_fit(self) -> None:
+        """The item, and whatever of the design runs over it, with some room."""
+        if self.job is None:
+            return
+        left, top, right, bottom = 0.0, 0.0, self.job.item.width, self.job.item.height
+        if self.result is not None and self.result.sheet_bounds:
+            box = self.result.sheet_bounds
+            left, top, right, bottom = min(left, box[0]), min(top, box[1]), max(right, box[2]), max(bottom, box[3])
+        self._zoom_to((left, top, right, bottom), 46)
+        self._fitted = True
+
+    def zoom_to_finding(self, finding: Finding) -> None:
+        """The place of a finding, large enough to judge it."""
+        if finding.at is None:
+            return
+        reach = max((finding.width or 0.0) * 6, (finding.length or 0.0) * 0.8, 6.0)
+        x, y = finding.at
+        self._zoom_to((x - reach, y - reach, x + reach, y + reach), 20)
+
+    def zoom_to_true_size(self) -> None:
+        """One millimetre of the item is one millimetre on this screen, as far as the screen tells."""
+        self._zoom_about(self.screen().physicalDotsPerInch() / 25.4, QPointF(self.width() / 2, self.height() / 2))
+
+    def zoom_by(self, factor: float, about: QPointF | None = None) -> None:
+        self._zoom_about(self.px_per_mm * factor, about or QPointF(self.width() / 2, self.height() / 2))
+
+    def _zoom_to(self, box: Box, room: float) -> None:
+        width, height = max(box[2] - box[0], 1e-3), max(box[3] - box[1], 1e-3)
+        free_w, free_h = self.width() - THICKNESS - 2 * room, self.height() - THICKNESS - 2 * room
+        self.px_per_mm = self._bounded(min(free_w / width, free_h / height))
+        x, y = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
+        self.offset = QPointF(
+            (self.width() + THICKNESS) / 2 - x * self.px_per_mm, (self.height() + THICKNESS) / 2 - y * self.px_per_mm
+        )
+        self._fitted = False
+        self.update()
+
+    def _zoom_about(self, scale: float, about: QPointF) -> None:
+        x, y = self.to_item(about)
+        self.px_per_mm = self._bounded(scale)
+        self.offset = QPointF(about.x() - x * self.px_per_mm, about.y() - y * self.px_per_mm)
+        self._fitted = False
+        self.update()
+
+    def _bounded(self, scale: float) -> float:
+        return min(max(scale, SMALLEST_PX_PER_MM), LARGEST_PX_PER_MM)
+
+    # -- painting -------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        with QPainter(self) as painter:
+            painter.fillRect(self.rect(), QColor(self._palette.cloth))
+            self._draw_weave(painter)
+            if self.job is not None:
+                self._draw_item(painter)
+                self._draw_shapes(painter)
+                self._draw_margins(painter)
+                self._draw_marks(painter)
+                draw_rulers(
+                    painter,
+                    self.width(),
+                    self.height(),
+                    (self.offset.x(), self.offset.y()),
+                    self.px_per_mm,
+                    self.job.unit,
+                    self._palette,
+                )
+                if self.result is not None and self.result.bounds is None:
+                    self._draw_invitation(painter)
+            if self.hasFocus():
+                painter.setPen(QPen(QColor(self._palette.thread), 2))
+                painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+
+    def _draw_weave(self, painter: QPainter) -> None:
+        """The cloth under the item: a faint plain weave."""
+        seam = QColor(self._palette.seam)
+        seam.setAlpha(110)
+        painter.fillRect(self.rect(), QBrush(seam, Qt.BrushStyle.Dense7Pattern))
+
+    def _draw_item(self, painter: QPainter) -> None:
+        assert self.job is not None
+        item = self.job.item
+        corner, size = self.to_widget(0, 0), (item.width * self.px_per_mm, item.height * self.px_per_mm)
+        box = QRectF(corner.x(), corner.y(), *size)
+        painter.setPen(QPen(QColor(self._palette.blank_edge), 0))
+        painter.setBrush(QColor(self._palette.blank))
+        painter.drawRect(box)
+        stitch = QPen(QColor(self._palette.seam), 1.0, Qt.PenStyle.DashLine)
+        painter.setPen(stitch)
+        painter.drawLine(QPointF(box.center().x(), box.top()), QPointF(box.center().x(), box.bottom()))
+        painter.drawLine(QPointF(box.left(), box.center().y()), QPointF(box.right(), box.center().y()))
+
+    def _draw_shapes(self, painter: QPainter) -> None:
+        if self.result is None:
+            return
+        painter.save()
+        painter.setClipRect(QRectF(THICKNESS, THICKNESS, self.width(), self.height()))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        shift = self._drag_mm
+        view = QTransform(
+            self.px_per_mm,
+            0,
+            0,
+            self.px_per_mm,
+            self.offset.x() + shift.x() * self.px_per_mm,
+            self.offset.y() + shift.y() * self.px_per_mm,
+        )
+        painter.setTransform(view, True)
+        if self.look == "waste":
+            self._draw_waste(painter)
+        for layer, shape in zip(self.result.layers, self._kept, strict=True):
+            film = QColor(layer.layer.film.colour)
+            if self.look == "cut":
+                painter.setPen(QPen(QColor(self._palette.thread), 0))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                for part in layer.cut_parts:
+                    painter.drawPath(painter_path(part.region.polygons, 0.35 / self.px_per_mm))
+                continue
+            painter.setPen(Qt.PenStyle.NoPen)
+            if self.look == "waste":
+                film.setAlpha(70)
+            painter.setBrush(film)
+            painter.drawPath(self._thinned(shape))
+        painter.restore()
+
+    def _draw_waste(self, painter: QPainter) -> None:
+        painter.setPen(QPen(QColor(self._palette.blank_edge), 0))
+        for shape in self._waste:
+            painter.setBrush(QColor(self._palette.waste))
+            painter.drawPath(self._thinned(shape))
+            hatch = QBrush(QColor(self._palette.blank_edge), Qt.BrushStyle.BDiagPattern)
+            hatch.setTransform(QTransform().scale(1 / self.px_per_mm, 1 / self.px_per_mm))
+            painter.setBrush(hatch)
+            painter.drawPath(self._thinned(shape))
+
+    def _thinned(self, shape: _Shape) -> QPainterPath:
+        """The shape with points thinned out to a third of a pixel; kept until the scale leaves that range."""
+        level = 2.0 ** math.floor(math.log2(self.px_per_mm))
+        if shape.scale != level:
+            shape.path, shape.scale = painter_path(shape.polygons, 0.35 / (2.0 * level)), level
+        return shape.path
+
+    def _draw_margins(self, painter: QPainter) -> None:
+        """Distances from the design to the item's edges, on its centre lines."""
+        if self.result is None or self.result.margins is None or self.result.bounds is None or self.job is None:
+            return
+        if self._drag_mm != QPointF(0, 0):
+            return
+        left, top, right, bottom = self.result.bounds
+        item = self.job.item
+        x, y = (left + right) / 2, (top + bottom) / 2
+        ends = (((0, y), (left, y)), ((right, y), (item.width, y)), ((x, 0), (x, top)), ((x, bottom), (x, item.height)))
+        font = QFont(painter.font())
+        font.setPixelSize(12)
+        painter.setFont(font)
+        for margin, (a, b) in zip(self.result.margins, ends, strict=True):
+            self._draw_distance(painter, self.to_widget(*a), self.to_widget(*b), margin)
+
+    def _draw_distance(self, painter: QPainter, a: QPointF, b: QPointF, margin: float) -> None:
+        assert self.job is not None
+        colour = QColor(self._palette.stop if margin < -1e-6 else self._palette.soft_ink)
+        painter.setPen(QPen(colour, 1.2))
+        painter.drawLine(a, b)
+        text = format_length(margin, self.job.unit)
+        box = painter.fontMetrics().boundingRect(text).adjusted(-4, -2, 4, 2)
+        along = abs(b.x() - a.x()) + abs(b.y() - a.y())
+        centre = (a + b) / 2
+        if along < (box.width() if abs(b.x() - a.x()) > abs(b.y() - a.y()) else box.height()) + 6:
+            beside = QPointF(0, 14) if abs(b.x() - a.x()) > abs(b.y() - a.y()) else QPointF(box.width() / 2 + 6, 0)
+            centre += beside
+        place = QRectF(0, 0, box.width(), box.height())
+        place.moveCenter(centre)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(self._palette.raised))
+        painter.drawRoundedRect(place, 3, 3)
+        painter.setPen(colour)
+        painter.drawText(place, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _draw_marks(self, painter: QPainter) -> None:
+        if self.look == "waste" and self._plan is not None:
+            self._draw_pick_numbers(painter)
+            return
+        order = [k for k in range(len(self.findings)) if k != self.held_finding]
+        for k in [*reversed(order), *([self.held_finding] if 0 <= self.held_finding < len(self.findings) else [])]:
+            finding = self.findings[k]
+            if finding.at is not None:
+                if finding.ends is not None:
+                    self._draw_chord(painter, finding)
+                draw_tag(painter, self._tag_place(finding), k + 1, finding, self._palette, held=k == self.held_finding)
+        if self._spot is not None:
+            self._draw_chord(painter, self._spot)
+            painter.setPen(QColor(self._palette.ink))
+            painter.drawText(self._tag_place(self._spot) + QPointF(4, 4), self._spot.sentence)
+
+    def _tag_place(self, finding: Finding) -> QPointF:
+        """Beside the place, so that the tag does not cover what it points at."""
+        assert finding.at is not None
+        return self.to_widget(*finding.at) + QPointF(15, -15)
+
+    def _draw_chord(self, painter: QPainter, finding: Finding) -> None:
+        assert finding.ends is not None and finding.at is not None
+        colour = QColor(self._palette.stop if finding.severity == "stop" else self._palette.look)
+        painter.setPen(QPen(colour, 1.2))
+        painter.drawLine(self.to_widget(*finding.at), self._tag_place(finding))
+        painter.setPen(QPen(colour, 2.4))
+        painter.drawLine(self.to_widget(*finding.ends[0]), self.to_widget(*finding.ends[1]))
+
+    def _draw_pick_numbers(self, painter: QPainter) -> None:
+        assert self._plan is not None
+        font = QFont(painter.font())
+        font.setPixelSize(12)
+        font.setBold(True)
+        painter.setFont(font)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for pick in self._plan.picks:
+            at = self.to_widget(*pick.at)
+            if pick.piece.is_surround:
+                at = self.to_widget(pick.piece.box[0] + SURROUND_MM / 2, pick.piece.box[1] + SURROUND_MM / 2)
+            painter.setPen(QPen(QColor(self._palette.ink), 1.2))
+            painter.setBrush(QColor(self._palette.raised))
+            painter.drawEllipse(at, 10, 10)
+            painter.drawText(QRectF(at.x() - 12, at.y() - 9, 24, 18), Qt.AlignmentFlag.AlignCenter, str(pick.number))
+
+    def _draw_invitation(self, painter: QPainter) -> None:
+        font = QFont(painter.font())
+        font.setPixelSize(17)
+        painter.setFont(font)
+        painter.setPen(QColor(self._palette.soft_ink))
+        box = QRectF(
+            THICKNESS,
+            self.to_widget(0, 0).y(),
+            self.width() - THICKNESS,
+            (self.job.item.height if self.job else 0) * self.px_per_mm,
+        )
+        painter.drawText(
+            box,
+            Qt.AlignmentFlag.AlignCenter,
+            "This is your item at true scale.\nOpen Gather (Alt+2): type words, or drop a drawing here.",
+        )
+
+    # -- hands ----------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus(Qt.FocusReason.MouseFocusReason)
+        at = event.position()
+        pans = event.button() == Qt.MouseButton.MiddleButton or (
+            self._space and event.button() == Qt.MouseButton.LeftButton
+        )
+        if pans:
+            self._drag = ("pan", at)
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+        elif event.button() == Qt.MouseButton.LeftButton:
+            tag = self._tag_at(at)
+            if tag >= 0:
+                self.finding_pressed.emit(tag)
+                return
+            element = self._element_at(at)
+            if element:
+                self.element_pressed.emit(element)
+                self._drag = ("move", at)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        at = event.position()
+        if self._drag is None:
+            over = self._tag_at(at) >= 0 or bool(self._element_at(at))
+            self.setCursor(Qt.CursorShape.OpenHandCursor if over else Qt.CursorShape.ArrowCursor)
+            self._tell_place(at)
+            return
+        kind, last = self._drag
+        if kind == "pan":
+            self.offset += at - last
+            self._fitted = False
+        else:
+            self._drag_mm += (at - last) / self.px_per_mm
+            self._tell_shift()
+        self._drag = (kind, at)
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        kind = self._drag[0] if self._drag else ""
+        self._drag = None
+        self.setCursor(Qt.CursorShape.ArrowCursor)
+        if kind == "move" and (abs(self._drag_mm.x()) + abs(self._drag_mm.y())) * self.px_per_mm > 2.0:
+            self.moved.emit(self._drag_mm.x(), self._drag_mm.y())
+        else:
+            self._drag_mm = QPointF(0, 0)
+            self.update()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        turn = event.angleDelta().y() or event.angleDelta().x()
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self.offset += QPointF(turn / 2, 0)
+            self._fitted = False
+            self.update()
+        else:
+            self.zoom_by(1.0015**turn, event.position())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        arrows = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+        if event.key() in arrows and self.job is not None:
+            step = NUDGE_INCH_MM if self.job.unit.startswith("in") else NUDGE_MM
+            step *= 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            dx, dy = arrows[Qt.Key(event.key())]
+            self.moved.emit(dx * step, dy * step)
+        elif event.key() == Qt.Key.Key_Space:
+            self._space = True
+        elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
+            self.zoom_by(1.25)
+        elif event.key() == Qt.Key.Key_Minus:
+            self.zoom_by(0.8)
+        else:
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Space:
+            self._space = False
+        super().keyReleaseEvent(event)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        if self._fitted:
+            self.zoom_to_fit()
+
+    def _tag_at(self, at: QPointF) -> int:
+        if self.look == "waste":
+            return -1
+        for k, finding in enumerate(self.findings):
+            place = self._tag_place(finding)
+            if abs(place.x() - at.x()) < 13 and abs(place.y() - at.y()) < 13:
+                return k
+        return -1
+
+    def _element_at(self, at: QPointF) -> str:
+        """The topmost element whose box holds the point (boxes are easier to grab than letters)."""
+        if self.result is None:
+            return ""
+        x, y = self.to_item(at)
+        for layer in reversed(self.result.layers):
+            for element in reversed(layer.elements):
+                for part in element.parts:
+                    box = part.region.bounds
+                    if box and box[0] <= x <= box[2] and box[1] <= y <= box[3]:
+                        return element.element.id
+        return ""
+
+    def _tell_place(self, at: QPointF) -> None:
+        if self.job is not None:
+            x, y = self.to_item(at)
+            unit = self.job.unit
+            self.pointed.emit(f"{format_length(x, unit)} from the left, {format_length(y, unit)} from the top")
+
+    def _tell_shift(self) -> None:
+        if self.job is not None:
+            unit = self.job.unit
+            self.pointed.emit(
+                f"moved {format_length(self._drag_mm.x(), unit)} right, {format_length(self._drag_mm.y(), unit)} down"
+            )

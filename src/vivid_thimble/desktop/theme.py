@@ -1,0 +1,126 @@
+"""Two palettes, the workroom by day and by evening, and the style sheet made of them.
+
+Every text colour has at least 4.5:1 against its ground (a test computes it).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from importlib import resources
+from pathlib import Path as FilePath
+
+
+@dataclass(frozen=True)
+class Palette:
+    """Colours by their part in the room, as #rrggbb."""
+
+    name: str
+    cloth: str
+    panel: str
+    raised: str
+    ink: str
+    soft_ink: str
+    thread: str
+    thread_ink: str
+    seam: str
+    fine: str
+    look: str
+    stop: str
+    blank: str
+    blank_edge: str
+    waste: str
+
+
+DAY = Palette(
+    name="day",
+    cloth="#e9e2d3",
+    panel="#f8f4ea",
+    raised="#fffdf7",
+    ink="#2a2833",
+    soft_ink="#5d5966",
+    thread="#7a3b63",
+    thread_ink="#fffdf7",
+    seam="#c9bda6",
+    fine="#2a6148",
+    look="#805300",
+    stop="#a52a22",
+    blank="#fdfbf5",
+    blank_edge="#8f8571",
+    waste="#d9c7a8",
+)
+EVENING = Palette(
+    name="evening",
+    cloth="#1f1d26",
+    panel="#2a2732",
+    raised="#343040",
+    ink="#f0eadc",
+    soft_ink="#b9b1bf",
+    thread="#e0a3c8",
+    thread_ink="#241d25",
+    seam="#4d4758",
+    fine="#7fcfa8",
+    look="#e6b860",
+    stop="#f0948b",
+    blank="#4a4554",
+    blank_edge="#8d859b",
+    waste="#6b5f55",
+)
+PALETTES = {p.name: p for p in (DAY, EVENING)}
+
+
+def style_sheet(p: Palette) -> str:
+    """The application's style sheet."""
+    icons = FilePath(str(resources.files("vivid_thimble"))) / "data" / "icons"
+    tick, down = ((icons / f"{name}-{p.name}.svg").as_posix() for name in ("tick", "down"))
+    return f"""
+* {{ font-family: "Cabin"; font-size: 10.5pt; color: {p.ink}; }}
+QMainWindow, QDialog, QMessageBox {{ background: {p.cloth}; }}
+QToolTip {{ background: {p.raised}; color: {p.ink}; border: 1px solid {p.seam}; padding: 4px; }}
+QMenuBar {{ background: {p.panel}; }}
+QMenuBar::item {{ padding: 4px 10px; background: transparent; }}
+QMenuBar::item:selected, QMenu::item:selected {{ background: {p.thread}; color: {p.thread_ink}; }}
+QMenu {{ background: {p.raised}; border: 1px solid {p.seam}; }}
+QMenu::item {{ padding: 5px 26px 5px 14px; }}
+QMenu::item:disabled {{ color: {p.soft_ink}; }}
+#tray, #workPath, #sizeStrip {{ background: {p.panel}; }}
+#tray QLabel#stationTitle {{ font-size: 15pt; font-weight: 600; }}
+QLabel#stationQuestion {{ color: {p.soft_ink}; }}
+QLabel[role="section"] {{ font-weight: 600; color: {p.thread}; padding: 4px 0 0 0; }}
+QLabel[role="hint"] {{ color: {p.soft_ink}; font-size: 9.5pt; }}
+QLabel[role="wrong"] {{ color: {p.stop}; font-size: 9.5pt; }}
+QLabel[role="stop"] {{ color: {p.stop}; font-weight: 600; }}
+QLabel[role="fine"] {{ color: {p.fine}; font-weight: 600; }}
+QLineEdit, QPlainTextEdit, QComboBox, QListWidget {{
+  background: {p.raised}; border: 1px solid {p.seam}; border-radius: 4px; padding: 4px 6px;
+  selection-background-color: {p.thread}; selection-color: {p.thread_ink}; }}
+QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus, QListWidget:focus {{ border: 2px solid {p.thread}; padding: 3px 5px; }}
+QLineEdit[wrong="true"] {{ border: 2px solid {p.stop}; padding: 3px 5px; }}
+QComboBox QAbstractItemView {{ background: {p.raised}; border: 1px solid {p.seam}; selection-background-color: {p.thread};
+  selection-color: {p.thread_ink}; }}
+QComboBox::drop-down {{ border: none; width: 20px; }}
+QComboBox::down-arrow {{ image: url({down}); width: 12px; height: 12px; margin-right: 8px; }}
+QDoubleSpinBox {{ background: {p.raised}; border: 1px solid {p.seam}; border-radius: 4px; padding: 4px 6px; }}
+QDoubleSpinBox:focus {{ border: 2px solid {p.thread}; padding: 3px 5px; }}
+QListWidget::item {{ padding: 4px 2px; border-bottom: 1px dotted {p.seam}; color: {p.ink}; }}
+QListWidget::item:selected {{ background: {p.thread}; color: {p.thread_ink}; }}
+QPushButton {{ background: {p.raised}; border: 1px solid {p.seam}; border-radius: 4px; padding: 5px 12px; }}
+QPushButton:hover {{ border-color: {p.thread}; }}
+QPushButton:focus {{ border: 2px solid {p.thread}; padding: 4px 11px; }}
+QPushButton:pressed, QPushButton:checked {{ background: {p.thread}; color: {p.thread_ink}; }}
+QPushButton:disabled {{ color: {p.soft_ink}; background: {p.panel}; }}
+QPushButton[role="main"] {{ background: {p.thread}; color: {p.thread_ink}; font-weight: 600; border-color: {p.thread}; }}
+QPushButton[role="main"]:focus {{ border: 2px solid {p.ink}; }}
+QPushButton[role="main"]:disabled {{ background: {p.seam}; color: {p.ink}; border-color: {p.seam}; }}
+QCheckBox {{ spacing: 7px; }}
+QCheckBox:focus {{ color: {p.thread}; }}
+QCheckBox::indicator {{ width: 15px; height: 15px; border: 1px solid {p.blank_edge}; border-radius: 3px; background: {p.raised}; }}
+QCheckBox::indicator:checked {{ image: url({tick}); background: {p.thread}; border-color: {p.thread}; }}
+QScrollArea {{ border: none; background: transparent; }}
+QScrollArea > QWidget > QWidget {{ background: transparent; }}
+QScrollBar:vertical {{ background: transparent; width: 10px; }}
+QScrollBar::handle:vertical {{ background: {p.seam}; border-radius: 5px; min-height: 24px; }}
+QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
+QStatusBar {{ background: {p.panel}; }}
+QStatusBar::item {{ border: none; }}
+#noticeBar {{ background: {p.raised}; border-bottom: 2px solid {p.thread}; }}
+"""

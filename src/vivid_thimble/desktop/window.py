@@ -1,0 +1,514 @@
+"""The main window: size strip, work path, table, tray; menus and files."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path as FilePath
+
+from msgspec.structs import replace
+from PySide6.QtCore import QSettings, Qt
+from PySide6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.inspect.findings import Finding
+from vivid_thimble.core.job import Placement, all_elements, find_element, new_job, with_element
+from vivid_thimble.core.project import ENDING
+from vivid_thimble.core.recipe import sized_design
+from vivid_thimble.desktop.recovery import Recovery
+from vivid_thimble.desktop.remedies import REMEDY_WORDS, remedied
+from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.size_strip import SizeStrip
+from vivid_thimble.desktop.stations import STATIONS, Station
+from vivid_thimble.desktop.stations.gather import GatherStation
+from vivid_thimble.desktop.stations.inspect import InspectStation
+from vivid_thimble.desktop.stations.station import clear_layout
+from vivid_thimble.desktop.table.table import LOOKS, Look, Table
+from vivid_thimble.desktop.theme import Palette
+from vivid_thimble.desktop.work_path import WorkPath
+
+TRAY_WIDTH = 316
+STATION_LOOKS: dict[str, Look] = {"cut": "cut", "weed": "waste"}
+Shortcut = QKeySequence | QKeySequence.StandardKey
+
+
+class MainWindow(QMainWindow):
+    """One job on one bench."""
+
+    def __init__(self, palette: Palette, recovery: Recovery | None = None) -> None:
+        super().__init__()
+        self.setAcceptDrops(True)
+        self.session = Session(parent=self)
+        self.recovery = recovery
+        self.strip = SizeStrip(palette)
+        self.table = Table(palette)
+        self.work_path = WorkPath([(s.KEY, s.TITLE) for s in STATIONS], palette)
+        self.stations: dict[str, Station] = {s.KEY: s(self.session) for s in STATIONS}
+        self.tray = QStackedWidget()
+        self.notice = QFrame()
+        self.notice_text = QLabel()
+        self._build()
+        self._connect()
+        self._build_menus()
+        self.go_to("measure")
+        self._show_job()
+
+    # -- parts ----------------------------------------------------------------------
+
+    def _build(self) -> None:
+        self.tray.setObjectName("tray")
+        self.tray.setFixedWidth(TRAY_WIDTH)
+        for station in self.stations.values():
+            scroll = QScrollArea()
+            scroll.setWidget(station)
+            scroll.setWidgetResizable(True)
+            scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+            scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            self.tray.addWidget(scroll)
+        middle = QVBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self._look_bar())
+        middle.addWidget(self.table, 1)
+        body = QHBoxLayout()
+        body.setSpacing(0)
+        body.addWidget(self.work_path)
+        body.addLayout(middle, 1)
+        body.addWidget(self.tray)
+        centre = QWidget()
+        column = QVBoxLayout(centre)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.strip)
+        column.addWidget(self._notice_bar())
+        column.addLayout(body, 1)
+        self.setCentralWidget(centre)
+        self.place_label = QLabel()
+        self.state_label = QLabel()
+        self.statusBar().addWidget(self.place_label, 1)
+        self.statusBar().addPermanentWidget(self.state_label)
+        self.statusBar().setSizeGripEnabled(False)
+
+    def _look_bar(self) -> QWidget:
+        bar = QWidget()
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(10, 5, 10, 5)
+        row.setSpacing(0)
+        group = QButtonGroup(bar)
+        self.look_buttons: dict[str, QPushButton] = {}
+        for number, (key, word) in enumerate(LOOKS):
+            button = QPushButton(word)
+            button.setObjectName(f"look_{key}")
+            button.setCheckable(True)
+            button.setChecked(key == "finished")
+            button.setShortcut(f"Ctrl+{number + 1}")
+            button.setToolTip(f"{word} (Ctrl+{number + 1})")
+            button.clicked.connect(lambda _=False, k=key: self.set_look(k))
+            group.addButton(button)
+            row.addWidget(button)
+            self.look_buttons[key] = button
+        row.addStretch()
+        for word, name, key, action in (
+            ("−", "zoomOut", "Ctrl+-", lambda: self.table.zoom_by(0.8)),
+            ("+", "zoomIn", "Ctrl++", lambda: self.table.zoom_by(1.25)),
+            ("Whole item", "zoomFit", "Ctrl+0", self.table.zoom_to_fit),
+            ("True size", "zoomTrue", "Ctrl+9", self.table.zoom_to_true_size),
+        ):
+            button = QPushButton(word)
+            button.setObjectName(name)
+            button.setShortcut(key)
+            button.setToolTip(key)
+            button.setAccessibleName({"−": "Smaller", "+": "Larger"}.get(word, word))
+            button.clicked.connect(lambda _=False, a=action: a())
+            row.addWidget(button)
+        return bar
+
+    def _notice_bar(self) -> QWidget:
+        self.notice.setObjectName("noticeBar")
+        row = QHBoxLayout(self.notice)
+        row.setContentsMargins(14, 6, 10, 6)
+        self.notice_text.setObjectName("noticeText")
+        self.notice_text.setWordWrap(True)
+        row.addWidget(self.notice_text, 1)
+        self.notice_buttons = QHBoxLayout()
+        row.addLayout(self.notice_buttons)
+        close = QPushButton("Close")
+        close.setObjectName("closeNotice")
+        close.clicked.connect(self.notice.hide)
+        row.addWidget(close)
+        self.notice.hide()
+        return self.notice
+
+    def _connect(self) -> None:
+        self.session.job_changed.connect(self._show_job)
+        self.session.element_chosen.connect(self._show_job)
+        self.session.result_changed.connect(self._show_result)
+        self.session.file_changed.connect(self._show_title)
+        self.work_path.station_chosen.connect(self.go_to)
+        self.strip.width_typed.connect(lambda v: self._resize_design(0, v))
+        self.strip.height_typed.connect(lambda v: self._resize_design(1, v))
+        self.strip.walk.connect(self._walk)
+        self.table.moved.connect(self._move_element)
+        self.table.element_pressed.connect(self.session.choose)
+        self.table.finding_pressed.connect(self._hold_marked)
+        self.table.pointed.connect(self.place_label.setText)
+        for station in self.stations.values():
+            station.told.connect(self.tell)
+            station.finding_chosen.connect(self._show_finding)
+        self.inspect_station.remedy_wanted.connect(self._apply_remedy)
+
+    @property
+    def inspect_station(self) -> InspectStation:
+        station = self.stations["inspect"]
+        assert isinstance(station, InspectStation)
+        return station
+
+    @property
+    def gather_station(self) -> GatherStation:
+        station = self.stations["gather"]
+        assert isinstance(station, GatherStation)
+        return station
+
+    def _build_menus(self) -> None:
+        menu = self.menuBar().addMenu("&Job")
+        self._action(menu, "&New", QKeySequence.StandardKey.New, self.new)
+        self._action(menu, "&Open…", QKeySequence.StandardKey.Open, self.choose_and_open)
+        self.recent_menu = menu.addMenu("Open &recent")
+        self.recent_menu.aboutToShow.connect(self._fill_recent)
+        self._action(menu, "&Save", QKeySequence.StandardKey.Save, self.save)
+        self._action(menu, "Save &as…", QKeySequence.StandardKey.SaveAs, self.save_as)
+        menu.addSeparator()
+        self._action(menu, "Open the &demonstration job", None, self.open_demo)
+        menu.addSeparator()
+        self._action(menu, "&Quit", QKeySequence.StandardKey.Quit, self.close)
+        edit = self.menuBar().addMenu("&Edit")
+        self.undo_action = self._action(edit, "&Undo", QKeySequence.StandardKey.Undo, self.session.undo)
+        self.redo_action = self._action(edit, "&Redo", QKeySequence.StandardKey.Redo, self.session.redo)
+        view = self.menuBar().addMenu("&Look")
+        self._action(view, "Full-screen table", QKeySequence("F11"), self._toggle_full_table)
+        palettes = QActionGroup(self)
+        for key, word in (("day", "Workroom by day"), ("evening", "Workroom by evening")):
+            action = self._action(view, word, None, lambda k=key: self._set_palette(k))
+            action.setCheckable(True)
+            action.setChecked(QSettings().value("palette", "day") == key)
+            palettes.addAction(action)
+        aid = self.menuBar().addMenu("&Help")
+        self._action(aid, "All &shortcuts", QKeySequence("Ctrl+/"), self._show_shortcuts)
+
+    def _action(self, menu: QMenu, word: str, key: Shortcut | None, then: Callable[[], object]) -> QAction:
+        action = QAction(word, self)
+        if key is not None:
+            action.setShortcut(key)
+        action.triggered.connect(lambda _=False: then())
+        menu.addAction(action)
+        return action
+
+    # -- showing --------------------------------------------------------------------
+
+    def go_to(self, key: str) -> None:
+        self.tray.setCurrentIndex(list(self.stations).index(key))
+        self.work_path.show_station(key)
+        self.set_look(STATION_LOOKS.get(key, "finished"))
+
+    def set_look(self, key: Look) -> None:
+        self.look_buttons[key].setChecked(True)
+        self.table.set_look(key)
+
+    def tell(self, sentence: str) -> None:
+        """One sentence in the notice bar; nothing modal, nothing lost."""
+        clear_layout(self.notice_buttons)
+        self.notice_text.setText(sentence)
+        self.notice.show()
+
+    def _show_job(self) -> None:
+        job = self.session.job
+        self.strip.show_job(job)
+        for station in self.stations.values():
+            if self.sender() is None:
+                station.show_job()
+        self.table.show_job(job, self.session.chosen)
+        undo, redo = self.session.undo_name(), self.session.redo_name()
+        self.undo_action.setText(f"&Undo: {undo}" if undo else "&Undo")
+        self.redo_action.setText(f"&Redo: {redo}" if redo else "&Redo")
+        self.undo_action.setEnabled(bool(undo))
+        self.redo_action.setEnabled(bool(redo))
+        self._show_title()
+        self._show_standings()
+        self.state_label.setText("measuring…" if self.session.is_busy else "")
+        if self.recovery is not None:
+            self.recovery.job_changed(self.session)
+
+    def _show_result(self) -> None:
+        if self.session.failure:
+            self.tell(self.session.failure)
+        result = self.session.result
+        if result is None:
+            return
+        self.strip.show_result(result, self.session.job.unit)
+        self.table.show_result(result)
+        self._show_standings()
+        self.state_label.setText("measuring…" if self.session.is_busy else "")
+
+    def _show_standings(self) -> None:
+        self.work_path.show_standings({key: station.standing() for key, station in self.stations.items()})
+
+    def _show_title(self) -> None:
+        name = self.session.path.name if self.session.path else self.session.job.name
+        self.setWindowTitle(f"{name}{'' if self.session.is_saved else ' •'} — Vivid Thimble")
+
+    # -- intentions -----------------------------------------------------------------
+
+    def _resize_design(self, axis: int, value: float) -> None:
+        """Scale the whole design to the typed size; steps keep their sizes, so this is settled by trial."""
+        session = self.session
+        session.change("Size of the design", sized_design(session.job, session.assets, session.cache, axis, value))
+
+    def _move_element(self, dx: float, dy: float) -> None:
+        chosen = self.session.chosen
+        if not chosen:
+            return
+        place: Placement = find_element(self.session.job, chosen).placement
+        moved = replace(place, dx=place.dx + dx, dy=place.dy + dy)
+        job = with_element(self.session.job, chosen, lambda e: replace(e, placement=moved))
+        self.session.change("Move", job, merge=f"move {chosen}")
+
+    def _walk(self, kinds: tuple[str, ...]) -> None:
+        """From a gauge to the next of its places."""
+        result = self.session.result
+        if not kinds or result is None:
+            self.go_to("weed" if not kinds and self.sender() is not None else "inspect")
+            return
+        wanted = [k for k, f in enumerate(result.findings) if f.kind in kinds]
+        self.go_to("inspect")
+        if not wanted:
+            self._show_thinnest(kinds)
+            return
+        now = self.inspect_station.list.currentRow()
+        after = [k for k in wanted if k > now]
+        self.inspect_station.hold((after or wanted)[0])
+
+    def _show_thinnest(self, kinds: tuple[str, ...]) -> None:
+        """Nothing is below the limit: show where the figure was measured."""
+        assert self.session.result is not None
+        inspection = self.session.result.layers[0].inspection
+        place = (
+            inspection.thinnest_line_at
+            if "thin-line" in kinds
+            else inspection.thinnest_gap_at
+            if "thin-gap" in kinds
+            else None
+        )
+        if place is not None:
+            word = "line" if "thin-line" in kinds else "gap"
+            spot = Finding(
+                "note",
+                "look",
+                f"The thinnest {word}: {place.thinnest:.2f} mm.",
+                place.at,
+                place.thinnest,
+                min(place.length, 20.0),
+                ends=place.ends,
+            )
+            self.table.show_spot(spot)
+
+    def _hold_marked(self, index: int) -> None:
+        """A tag on the table was pressed."""
+        result = self.session.result
+        if result is not None and index < len(self.table.findings):
+            self.go_to("inspect")
+            self.inspect_station.hold(result.findings.index(self.table.findings[index]))
+
+    def _show_finding(self, row: int) -> None:
+        result = self.session.result
+        if result is None or row >= len(result.findings):
+            return
+        finding = result.findings[row]
+        if finding.at is not None:
+            self.table.hold_finding(self.table.findings.index(finding))
+            self.table.zoom_to_finding(finding)
+
+    def _apply_remedy(self, remedy: str, finding: Finding) -> None:
+        result = self.session.result
+        job = remedied(self.session.job, result, finding, remedy) if result is not None else None
+        if job is not None:
+            self.session.change(REMEDY_WORDS[remedy], job)
+            self.table.zoom_to_fit()
+
+    def _toggle_full_table(self) -> None:
+        full = self.tray.isVisible()
+        for widget in (self.tray, self.work_path):
+            widget.setVisible(not full)
+
+    def _set_palette(self, key: str) -> None:
+        QSettings().setValue("palette", key)
+        self.tell("The other palette is used from the next start.")
+
+    def _show_shortcuts(self) -> None:
+        lines = [
+            f"{a.text().replace('&', '').split(':')[0]}: {a.shortcut().toString()}"
+            for a in self.findChildren(QAction)
+            if not a.shortcut().isEmpty()
+        ]
+        lines += [
+            f"{b.text().replace('&', '')}: {b.shortcut().toString()}"
+            for b in self.findChildren(QPushButton)
+            if not b.shortcut().isEmpty()
+        ]
+        lines += [
+            "Stations: Alt+1 to Alt+6",
+            "Nudge on the table: arrow keys, with Shift ten times as far",
+            "Pan: middle button, or space and drag",
+            "Zoom: wheel, + and −",
+        ]
+        box = QMessageBox(QMessageBox.Icon.NoIcon, "All shortcuts", "\n".join(lines), parent=self)
+        box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        box.open()
+
+    # -- files ----------------------------------------------------------------------
+
+    def new(self) -> None:
+        if self._may_leave():
+            self.session.start(new_job(), {})
+            self.go_to("measure")
+
+    def open_demo(self) -> None:
+        if self._may_leave():
+            self.session.start(demo_job(), demo_assets())
+            self.go_to("inspect")
+
+    def choose_and_open(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Open", "", f"Jobs and drawings (*{ENDING} *.svg *.ttf *.otf *.woff2);;All files (*)"
+        )
+        if name:
+            self.open_file(FilePath(name))
+
+    def open_file(self, path: FilePath) -> None:
+        """A project becomes the job; a drawing or font joins it."""
+        ending = path.suffix.lower()
+        if ending == ".svg":
+            self.gather_station.add_drawing_file(path)
+            self.go_to("gather")
+        elif ending in (".ttf", ".otf", ".ttc", ".woff2", ".woff"):
+            if not any(True for _ in all_elements(self.session.job)):
+                self.gather_station.add_words()
+            self.gather_station.use_font_file(path)
+            self.go_to("gather")
+        elif self._may_leave():
+            try:
+                self.session.open(path)
+            except ThimbleError as error:
+                self.tell(str(error))
+                return
+            self.notice.hide()
+            self._remember(path)
+            self.go_to("inspect")
+
+    def save(self) -> bool:
+        if self.session.path is None:
+            return self.save_as()
+        return self.save_to(self.session.path)
+
+    def save_as(self) -> bool:
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the job", f"{self.session.job.name}{ENDING}", f"Jobs (*{ENDING})"
+        )
+        if not name:
+            return False
+        return self.save_to(FilePath(name if name.endswith(ENDING) else f"{name}{ENDING}"))
+
+    def save_to(self, path: FilePath) -> bool:
+        try:
+            self.session.save(path)
+        except ThimbleError as error:
+            self.tell(str(error))
+            return False
+        self._remember(path)
+        if self.recovery is not None:
+            self.recovery.saved()
+        return True
+
+    def offer_recovered(self, path: FilePath) -> None:
+        """Say that an unsaved job was found, with a button to open it."""
+        self.tell("The last session ended without saving. Its job was kept.")
+        button = QPushButton("Open it")
+        button.setObjectName("openRecovered")
+        button.setProperty("role", "main")
+        button.clicked.connect(lambda: self._open_recovered(path))
+        self.notice_buttons.addWidget(button)
+
+    def _open_recovered(self, path: FilePath) -> None:
+        self.notice.hide()
+        try:
+            self.session.open(path)
+        except ThimbleError as error:
+            self.tell(str(error))
+            return
+        job, assets = self.session.job, self.session.assets
+        self.session.start(job, assets, None, saved=False)
+
+    def _may_leave(self) -> bool:
+        """Ask before unsaved work is left; nothing is thrown away without a word."""
+        if self.session.is_saved:
+            return True
+        box = QMessageBox(
+            QMessageBox.Icon.NoIcon, "Unsaved work", "This job has changes that are not saved.", parent=self
+        )
+        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        leave = box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        if box.clickedButton() is save:
+            return self.save()
+        return box.clickedButton() is leave
+
+    def _remember(self, path: FilePath) -> None:
+        settings = QSettings()
+        known = [p for p in _recent_paths(settings) if p != str(path)]
+        settings.setValue("recent", [str(path), *known][:8])
+
+    def _fill_recent(self) -> None:
+        self.recent_menu.clear()
+        paths = _recent_paths(QSettings())
+        for name in paths:
+            self._action(self.recent_menu, FilePath(name).name, None, lambda n=name: self.open_file(FilePath(n)))
+        if not paths:
+            self.recent_menu.addAction("Nothing yet").setEnabled(False)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        for url in event.mimeData().urls():
+            if url.isLocalFile():
+                self.open_file(FilePath(url.toLocalFile()))
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self._may_leave():
+            event.ignore()
+            return
+        if self.recovery is not None:
+            self.recovery.saved()
+        self.session.stop()
+        event.accept()
+
+
+def _recent_paths(settings: QSettings) -> list[str]:
+    value = settings.value("recent", [])
+    paths = [value] if isinstance(value, str) else value if isinstance(value, list) else []
+    return [str(p) for p in paths if FilePath(str(p)).exists()]
