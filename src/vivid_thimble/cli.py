@@ -393,11 +393,13 @@ def _in_words(answer: dict[str, Any]) -> str:
                 for p in value
             ]
         elif isinstance(value, list):
-            lines.append(
-                f"{name}: {' x '.join(str(v) for v in value) if 'mm' in key else ', '.join(map(str, value)) or 'nothing'}"
-            )
+            lines.append(f"{name}: {' x '.join(map(str, value))}" if "mm" in key else f"{name}: {_listed(value)}")
         elif isinstance(value, dict):
             lines.append(f"{name}: {', '.join(f'{v} x {k}' for k, v in value.items()) or 'nothing'}")
         else:
             lines.append(f"{name}: {'does not apply' if value is None else value}")
     return "\n".join(lines)
+
+
+def _listed(values: list[Any]) -> str:
+    return ", ".join(map(str, values)) or "nothing"

@@ -7,7 +7,7 @@ exactly as it went in (``recover`` depends on that).
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from typing import Any, Literal
 
 import numpy as np
@@ -59,30 +59,48 @@ def combine(
     against = [ring for ring in clips if len(ring) >= 3]
     if against:
         kernel.addPaths(against, pyclipr.Clip)
-    tree = kernel.executeTree(_OPERATIONS[operation], _RULES[rule])
-    return [polygon for polygon in _polygons_of(tree) if polygon]
+    return _nested([np.asarray(ring) for ring in kernel.execute(_OPERATIONS[operation], _RULES[rule])])
 
 
-def _polygons_of(tree: Any) -> Iterable[list[FloatArray]]:
-    """Walk the nesting tree: every other level is an outer ring, its children are holes."""
-    pending = list(tree.children)
-    while pending:
-        outer = pending.pop()
-        rings = [np.asarray(outer.polygon)]
-        for hole in outer.children:
-            if _ring_area_mm2(np.asarray(hole.polygon)) > SMALLEST_RING_MM2:
-                rings.append(np.asarray(hole.polygon))
-            pending.extend(hole.children)
-        if _ring_area_mm2(rings[0]) > SMALLEST_RING_MM2:
-            yield rings
+def _nested(rings: list[FloatArray]) -> NestedRings:
+    """Give every hole (a ring that winds backwards) to the smallest outer ring round it.
+
+    The kernel's own nesting tree is not used: it loses holes that touch their outer ring.
+    """
+    areas = [ring_area_mm2(ring) for ring in rings]
+    outers = [k for k, area in enumerate(areas) if area > SMALLEST_RING_MM2]
+    holes = [k for k, area in enumerate(areas) if area < -SMALLEST_RING_MM2]
+    nested = {k: [rings[k]] for k in outers}
+    if not holes:
+        return list(nested.values())
+    outer_shapes = _simple(rings, outers)
+    probes = shapely.point_on_surface(_simple(rings, holes))
+    which, hole = shapely.STRtree(probes).query(outer_shapes, predicate="contains")
+    owner: dict[int, int] = {}
+    for o, h in zip(which.tolist(), hole.tolist(), strict=True):
+        if areas[outers[o]] <= -areas[holes[h]]:
+            continue  # an island inside the hole
+        if h not in owner or areas[outers[o]] < areas[outers[owner[h]]]:
+            owner[h] = o
+    for h, o in owner.items():
+        nested[outers[o]].append(rings[holes[h]])
+    return list(nested.values())
 
 
-def _ring_area_mm2(ring: FloatArray) -> float:
-    """Absolute area of a ring in grid steps, in mm2 (shoelace about the first vertex)."""
+def _simple(rings: list[FloatArray], which: list[int]) -> Any:
+    """The chosen rings as polygons that point queries may rely on."""
+    shapes = np.array([Polygon(rings[k]) for k in which], dtype=object)
+    bad = ~shapely.is_valid(shapes)
+    shapes[bad] = [shapely.make_valid(shape) for shape in shapes[bad]]
+    return shapes
+
+
+def ring_area_mm2(ring: FloatArray) -> float:
+    """Signed area of a ring in grid steps, in mm2 (shoelace about the first vertex)."""
     if len(ring) < 3:
         return 0.0
     x, y = (ring - ring[0]).T
-    return float(abs(np.dot(x[:-1], y[1:]) - np.dot(x[1:], y[:-1]))) / 2.0 * GRID_MM * GRID_MM
+    return float(np.dot(x[:-1], y[1:]) - np.dot(x[1:], y[:-1])) / 2.0 * GRID_MM * GRID_MM
 
 
 def as_multipolygon(nested: NestedRings) -> MultiPolygon:

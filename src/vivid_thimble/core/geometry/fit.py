@@ -348,5 +348,7 @@ def _units(v: FloatArray) -> FloatArray:
 def _without_repeats(points: FloatArray) -> FloatArray:
     if len(points) > 1 and np.array_equal(points[0], points[-1]):
         points = points[:-1]
+    if not len(points):
+        return points
     moved = np.r_[True, (np.abs(np.diff(points, axis=0)) > 1e-9).any(axis=1)]
     return np.asarray(points[moved])

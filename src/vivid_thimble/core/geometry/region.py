@@ -159,12 +159,25 @@ def _boolean(
     nested = combine(operation, rings[:subject_count], rings[subject_count:], rule)
     if not nested:
         return Region()
+    polygons = as_multipolygon(nested)
+    if not polygons.is_valid:
+        nested, polygons = _apart(nested)
     outline = recover(nested, tagged_edges(flat, grid), sources)
-    return _consistent(nested, outline)
+    return Region(polygons, outline)
 
 
-def _consistent(nested: NestedRings, outline: Path) -> Region:
-    return Region(as_multipolygon(nested), outline)
+def _apart(nested: NestedRings) -> tuple[NestedRings, MultiPolygon]:
+    """Join polygons that the kernel left side by side along a common edge."""
+    again = combine("union", [ring for polygon in nested for ring in polygon], (), "nonzero")
+    polygons = as_multipolygon(again)
+    if polygons.is_valid:
+        return again, polygons
+    joined = polygons_of(shapely.union_all(list(polygons.geoms)))
+    rings = [
+        [to_grid(np.asarray(ring.coords)[:-1]) for ring in (polygon.exterior, *polygon.interiors)]
+        for polygon in joined.geoms
+    ]
+    return rings, joined
 
 
 def _rings_of(flat: FlatPath, grid: np.ndarray) -> list[np.ndarray]:

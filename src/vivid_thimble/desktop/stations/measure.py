@@ -70,6 +70,7 @@ class MeasureStation(Station):
         item, film = job.item, job.item.layers[0].film
         if not self.name_edit.hasFocus():
             self.name_edit.setText(item.name)
+            self.name_edit.setCursorPosition(0)
         fields = (
             (self.width_field, item.width),
             (self.height_field, item.height),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import ClassVar
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLayout, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.work_path import Standing
@@ -55,6 +55,7 @@ class Station(QWidget):
     def section(self, text: str) -> QLabel:
         label = QLabel(text)
         label.setProperty("role", "section")
+        label.setIndent(0)
         self.column.addWidget(label)
         return label
 
@@ -71,11 +72,15 @@ class Station(QWidget):
         row = QHBoxLayout()
         row.setSpacing(6)
         label = QLabel(word)
-        label.setMinimumWidth(78)
+        label.setMinimumWidth(98)
         label.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
         label.setContentsMargins(0, 6, 0, 0)
         row.addWidget(label)
         for widget in widgets:
+            if isinstance(widget, QComboBox):
+                # a long entry must not widen the tray
+                widget.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+                widget.setMinimumContentsLength(8)
             row.addWidget(widget, 1)
         if widgets:
             label.setBuddy(widgets[0])

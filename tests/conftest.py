@@ -1,0 +1,56 @@
+"""A display for the whole run, private user folders, and no unexpected log lines."""
+
+from __future__ import annotations
+
+import logging
+import os
+import shutil
+import subprocess
+import tempfile
+from collections.abc import Iterator
+
+import pytest
+
+_display: subprocess.Popen[bytes] | None = None
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """Start Xvfb on a free display before Qt is loaded; without Xvfb the offscreen platform serves."""
+    global _display
+    home = tempfile.mkdtemp(prefix="thimble-tests-")
+    for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME"):
+        os.environ[name] = os.path.join(home, name.lower())
+    config.stash[_HOME] = home
+    os.environ.pop("WAYLAND_DISPLAY", None)
+    if shutil.which("Xvfb") is None:
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+        return
+    read, write = os.pipe()
+    _display = subprocess.Popen(
+        ["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
+        pass_fds=[write],
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
+    os.close(write)
+    with os.fdopen(read) as stream:
+        os.environ["DISPLAY"] = f":{stream.readline().strip()}"
+    os.environ["QT_QPA_PLATFORM"] = "xcb"
+
+
+def pytest_unconfigure(config: pytest.Config) -> None:
+    if _display is not None:
+        _display.terminate()
+        _display.wait()
+    shutil.rmtree(config.stash[_HOME], ignore_errors=True)
+
+
+_HOME = pytest.StashKey[str]()
+
+
+@pytest.fixture(autouse=True)
+def no_unexpected_log_lines(caplog: pytest.LogCaptureFixture) -> Iterator[None]:
+    """A warning or error in the log fails the test that caused it."""
+    yield
+    bad = [r.getMessage() for r in caplog.get_records("call") if r.levelno >= logging.WARNING]
+    assert not bad, f"unexpected log lines: {bad}"

@@ -1,0 +1,75 @@
+"""Weld, thicken and join."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import shapely
+
+from tests.core.sources.test_lettering import word
+from vivid_thimble.core.errors import InputRefused
+from vivid_thimble.core.geometry.parts import Part, merged, overlapping_pairs
+from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.steps import Join, Thicken, Weld
+from vivid_thimble.core.steps.join import joined, measured_pairs
+from vivid_thimble.core.steps.necks import neck_width
+from vivid_thimble.core.steps.weld import close_seams
+
+
+def box_part(label: str, *box: float, word_number: int | None = 0) -> Part:
+    return Part(label, Region.from_polygons(shapely.box(*box)), word_number)
+
+
+def test_a_weld_leaves_no_cut_through_an_overlap() -> None:
+    parts = word("anne")
+    assert overlapping_pairs(parts)
+    welded = Weld(id="w").apply(parts)
+    assert overlapping_pairs(welded) == []
+    assert welded[0].label == "anne"
+    assert welded[0].region.area == pytest.approx(shapely.union_all([p.region.polygons for p in parts]).area, abs=0.01)
+
+
+def test_a_hairline_between_welded_shapes_is_closed_and_a_real_gap_is_not() -> None:
+    left = box_part("a", 0, 0, 10, 10)
+    hairline = close_seams(merged((left, box_part("b", 10.01, 0, 20, 10))))
+    gap = close_seams(merged((left, box_part("b", 10.1, 0, 20, 10))))
+    assert len(hairline.polygons.geoms) == 1
+    assert hairline.area == pytest.approx(200, abs=0.01)
+    assert len(gap.polygons.geoms) == 2
+
+
+def test_thickening_grows_every_edge_and_thinning_to_nothing_is_refused() -> None:
+    grown = Thicken(id="t", by=1.0).apply((box_part("a", 0, 0, 10, 2),))
+    assert grown[0].region.bounds == pytest.approx((-1, -1, 11, 3), abs=0.02)
+    with pytest.raises(InputRefused, match="leaves nothing"):
+        Thicken(id="t", by=-1.5).apply((box_part("a", 0, 0, 10, 2),))
+
+
+@pytest.mark.parametrize("neck", [0.4, 1.0, 1.7])
+def test_the_neck_of_two_plates_joined_by_a_strip_is_its_width(neck: float) -> None:
+    left = Region.from_polygons(shapely.union(shapely.box(0, 0, 5, 5), shapely.box(5, 2, 7, 2 + neck)))
+    right = Region.from_polygons(shapely.union(shapely.box(8, 0, 13, 5), shapely.box(6, 2, 8, 2 + neck)))
+    assert neck_width(left, right, 3.0) == pytest.approx(neck, abs=0.03)
+    apart = Region.from_polygons(shapely.box(20, 0, 25, 5))
+    assert neck_width(left, apart, 3.0) == 0.0
+
+
+def test_joining_moves_each_pair_no_more_than_needed() -> None:
+    parts = word("Heron")
+    moved, moves = joined(parts, 1.0)
+    pairs = measured_pairs(moved, moves, 1.0)
+    assert [p.left + p.right for p in pairs] == ["He", "er", "ro", "on"]
+    assert all(p.joined for p in pairs)
+    assert moves[0] == 0.0
+    short = [k for k in range(1, len(parts)) if moves[k] > 0]
+    assert short, "the capital stands apart in this face"
+    for k in short:
+        back = moved[k].region.bounds[0] - moved[k - 1].region.bounds[0]
+        assert back < parts[k].region.bounds[0] - parts[k - 1].region.bounds[0]
+        assert neck_width(moved[k - 1].region, moved[k].region, 3.0) < 1.2
+
+
+def test_words_keep_their_distance_and_unjoinable_letters_stay() -> None:
+    parts = (box_part("a", 0, 0, 5, 10), box_part("b", 30, 0, 35, 10), box_part("c", 40, 0, 45, 10, word_number=1))
+    moved = Join(id="j", neck=1.0).apply(parts)
+    assert np.allclose([p.region.bounds for p in moved], [p.region.bounds for p in parts])

@@ -1,0 +1,110 @@
+"""Project files: read back as saved, never half written, opened without the font."""
+
+from __future__ import annotations
+
+import io
+import json
+import os
+import zipfile
+from pathlib import Path as FilePath
+
+import pytest
+from msgspec.structs import replace
+
+from tests.core.sources.test_lettering import FONTS
+from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.errors import InputRefused, ProjectNotReadable
+from vivid_thimble.core.job import with_element
+from vivid_thimble.core.project import SCHEMA, open_project, project_bytes, read_project, save_project
+from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.sources.fonts import BUNDLED
+
+
+def test_a_project_reads_back_as_the_same_job_and_figures(tmp_path: FilePath) -> None:
+    path = tmp_path / "transom.thimble"
+    save_project(path, demo_job(), demo_assets())
+    job, assets = open_project(path)
+    assert job == demo_job()
+    before, after = evaluate(demo_job(), demo_assets()), evaluate(job, assets)
+    assert before.size == after.size
+    assert before.findings == after.findings
+    assert project_bytes(job, assets) == path.read_bytes()
+
+
+def test_the_recipe_in_it_is_readable() -> None:
+    with zipfile.ZipFile(io.BytesIO(project_bytes(demo_job(), demo_assets()))) as archive:
+        recipe = json.loads(archive.read("recipe.json"))
+    assert recipe["schema"] == SCHEMA
+    assert recipe["job"]["items"][0]["layers"][0]["elements"][0]["source"]["text"] == "Wandering Heron"
+
+
+def test_the_previous_version_stays_beside_it(tmp_path: FilePath) -> None:
+    path = tmp_path / "a.thimble"
+    save_project(path, demo_job(), demo_assets())
+    first = path.read_bytes()
+    save_project(path, replace(demo_job(), name="second"), demo_assets())
+    assert (tmp_path / "a.thimble~").read_bytes() == first
+    assert open_project(path)[0].name == "second"
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["a.thimble", "a.thimble~"]
+
+
+def test_a_failed_save_leaves_the_old_file_and_no_debris(tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = tmp_path / "a.thimble"
+    save_project(path, demo_job(), demo_assets())
+    old = path.read_bytes()
+
+    def full(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(os, "fsync", full)
+    with pytest.raises(InputRefused, match="no space left"):
+        save_project(path, replace(demo_job(), name="second"), demo_assets())
+    assert path.read_bytes() == old
+    assert [p.name for p in tmp_path.iterdir()] == ["a.thimble"]
+
+
+@pytest.mark.parametrize(
+    "damage", ["truncated", "not a zip", "empty", "no recipe", "bad json", "wrong shape", "no items"]
+)
+def test_a_damaged_project_is_refused_and_left_untouched(tmp_path: FilePath, damage: str) -> None:
+    data = project_bytes(demo_job(), demo_assets())
+    content = {
+        "truncated": data[: len(data) // 2], "not a zip": b"hello", "empty": b"",
+        "no recipe": zipped({"x": b"y"}), "bad json": zipped({"recipe.json": b"{"}),
+        "wrong shape": zipped({"recipe.json": b'{"format":"vivid-thimble-project","schema":1,"job":{"name":5}}'}),
+        "no items": zipped({"recipe.json": b'{"format":"vivid-thimble-project","schema":1,"job":{"name":"x"}}'}),
+    }[damage]  # fmt: skip
+    path = tmp_path / "a.thimble"
+    path.write_bytes(content)
+    with pytest.raises(ProjectNotReadable, match=r"a\.thimble"):
+        open_project(path)
+    assert path.read_bytes() == content
+
+
+def test_a_newer_version_is_refused_with_its_reason() -> None:
+    newer = json.dumps({"format": "vivid-thimble-project", "schema": SCHEMA + 1, "job": {}}).encode()
+    with pytest.raises(ProjectNotReadable, match="newer version"):
+        read_project(zipped({"recipe.json": newer}))
+
+
+def test_words_survive_the_loss_of_their_font(tmp_path: FilePath) -> None:
+    font = tmp_path / "own.woff2"
+    font.write_bytes((FONTS / BUNDLED["Pacifico"]).read_bytes())
+    job = with_element(demo_job(), "words-1", lambda e: replace(e, source=replace(e.source, face=f"file:{font}")))
+    save_project(tmp_path / "a.thimble", job, demo_assets())
+    before = evaluate(job, demo_assets())
+    font.unlink()
+    opened, assets = open_project(tmp_path / "a.thimble")
+    after = evaluate(opened, assets)
+    assert after.size == pytest.approx(before.size, abs=1e-3)
+    assert any("not on this machine" in note for note in after.layers[0].elements[0].notes)
+    save_project(tmp_path / "b.thimble", opened, assets)
+    assert evaluate(*open_project(tmp_path / "b.thimble")).size == pytest.approx(before.size, abs=1e-3)
+
+
+def zipped(entries: dict[str, bytes]) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        for name, data in entries.items():
+            archive.writestr(name, data)
+    return out.getvalue()

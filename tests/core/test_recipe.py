@@ -1,0 +1,142 @@
+"""A job is a recipe: welds repeat themselves, sizes keep every step, failures stay where they happened."""
+
+from __future__ import annotations
+
+import pytest
+from msgspec.structs import replace
+
+from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.job import (
+    Element,
+    Job,
+    find_element,
+    mirror_reason,
+    scaled_design,
+    with_element,
+    with_item,
+    with_layer,
+)
+from vivid_thimble.core.recipe import evaluate, sized_design
+from vivid_thimble.core.results import ItemResult, cut_of
+from vivid_thimble.core.steps import Thicken, Weld
+
+
+@pytest.fixture(scope="module")
+def cache() -> Cache:
+    return Cache()
+
+
+def words_only(text: str = "Wandering Heron", width: float = 300.0) -> Job:
+    def changed(element: Element) -> Element:
+        place = replace(element.placement, width=width, dx=0.0, dy=0.0)
+        return replace(element, source=replace(element.source, text=text), placement=place)
+
+    job = with_layer(demo_job(), lambda layer: replace(layer, elements=layer.elements[:1]))
+    return with_element(job, "words-1", changed)
+
+
+def kinds(result: ItemResult) -> set[str]:
+    return {finding.kind for finding in result.findings}
+
+
+def test_changed_words_are_welded_again(cache: Cache) -> None:
+    for text in ("Wandering Heron", "Second Supper", "Moth & Ember"):
+        result = evaluate(words_only(text), {}, cache)
+        assert len(result.layers[0].parts) == 1
+        assert "overlapping-cuts" not in kinds(result)
+
+
+def test_without_the_weld_the_overlaps_are_reported(cache: Cache) -> None:
+    job = with_element(words_only(), "words-1", lambda e: replace(e, steps=()))
+    overlap = next(f for f in evaluate(job, {}, cache).findings if f.kind == "overlapping-cuts")
+    assert overlap.severity == "stop"
+    assert "weld" in overlap.remedies
+
+
+def test_a_new_size_keeps_every_step_and_scales_what_was_measured(cache: Cache) -> None:
+    large, small = evaluate(words_only(), {}, cache), evaluate(scaled_design(words_only(), 0.5), {}, cache)
+    assert (
+        find_element(scaled_design(words_only(), 0.5), "words-1").steps == find_element(words_only(), "words-1").steps
+    )
+    assert small.size[0] == pytest.approx(large.size[0] / 2, rel=0.01)
+
+
+def test_the_typed_size_is_the_finished_size_even_when_steps_have_fixed_lengths(cache: Cache) -> None:
+    job = with_element(words_only(), "words-1", lambda e: replace(e, steps=(*e.steps, Thicken(id="t", by=1.5))))
+    result = evaluate(sized_design(job, {}, cache, 0, 123.4), {}, cache)
+    assert result.size[0] == pytest.approx(123.4, abs=2e-3)
+
+
+def test_only_what_an_edit_touches_is_computed_again() -> None:
+    cache = Cache()
+    evaluate(demo_job(), demo_assets(), cache)
+    before = cache.misses
+    evaluate(demo_job(), demo_assets(), cache)
+    assert cache.misses == before
+    moved = with_item(demo_job(), lambda item: replace(item, name="another name"))
+    evaluate(moved, demo_assets(), cache)
+    assert cache.misses == before
+
+
+def test_a_failing_step_is_recorded_on_that_step_and_the_rest_stays(cache: Cache) -> None:
+    job = with_element(demo_job(), "words-1", lambda e: replace(e, steps=(Thicken(id="thin", by=-50.0), Weld(id="w"))))
+    result = evaluate(job, demo_assets(), cache)
+    words, heron = result.layers[0].elements
+    assert [p.step_id for p in words.problems] == ["thin"]
+    assert len(words.parts) == 1
+    assert heron.problems == ()
+    assert "step-failed" in kinds(result)
+
+
+def test_a_missing_drawing_is_told_and_the_words_stay() -> None:
+    result = evaluate(demo_job(), {}, Cache())
+    assert "missing from the project" in result.layers[0].elements[1].problems[0].sentence
+    assert result.layers[0].elements[0].parts
+
+
+def test_margins_are_those_of_the_item(cache: Cache) -> None:
+    result = evaluate(words_only(width=300), {}, cache)
+    left, right, top, bottom = result.margins
+    assert left + right + result.size[0] == pytest.approx(620)
+    assert top + bottom + result.size[1] == pytest.approx(140)
+
+
+def test_a_design_over_the_edge_names_each_side(cache: Cache) -> None:
+    finding = next(f for f in evaluate(words_only(width=700), {}, cache).findings if f.kind == "does-not-fit")
+    assert "left" in finding.sentence
+    assert "right" in finding.sentence
+
+
+def test_a_stencil_is_a_sheet_with_the_design_cut_out_and_its_middles_fall_out(cache: Cache) -> None:
+    job = with_item(words_only("QOB"), lambda item: replace(item, method="rigid-stencil", surround=20.0))
+    result = evaluate(job, {}, cache)
+    layer = result.layers[0]
+    design, sheet = layer.design, layer.kept
+    width, height = design.bounds[2] - design.bounds[0], design.bounds[3] - design.bounds[1]
+    assert sheet.area == pytest.approx((width + 40) * (height + 40) - design.area, abs=0.05)
+    assert len(layer.inspection.loose) == sum(len(p.interiors) for p in design.polygons.geoms)
+    assert "loose-piece" in kinds(result)
+
+
+@pytest.mark.parametrize(
+    "method,side,mirrored",
+    [
+        ("decal", "front", False), ("decal", "behind", True), ("decal", "underside", True), ("heat-film", "front", True),
+        ("screen-stencil", "front", True), ("film-stencil", "front", False), ("rigid-stencil", "front", False),
+    ],
+)  # fmt: skip
+def test_the_method_and_side_decide_mirroring_and_say_why(cache: Cache, method: str, side: str, mirrored: bool) -> None:
+    job = with_item(words_only("F", 60), lambda item: replace(item, method=method, side=side, surround=10.0))
+    result = evaluate(job, {}, cache)
+    cut = cut_of(result.layers[0], result.item, job.carrier)
+    assert (mirror_reason(result.item) is not None) is mirrored
+    assert cut.plan.mirrored is mirrored
+    before, after = result.layers[0].kept.polygons, cut.paths[0]
+    bounds = before.bounds
+    heavy_left = before.centroid.x < (bounds[0] + bounds[2]) / 2
+    cut_region = Region.from_path(after, "evenodd").polygons
+    middle = (cut_region.bounds[0] + cut_region.bounds[2]) / 2
+    assert (cut_region.centroid.x < middle) is (heavy_left != mirrored)
+    assert cut_region.area == pytest.approx(before.area, abs=0.02)
