@@ -107,7 +107,7 @@ def _places(polygons: MultiPolygon, limits: Limits) -> tuple[list[ThinPlace], li
     rings, samples, (kept, waste) = _fields(polygons, reach)
     lines = thin_places(rings, samples, kept, limits.line)
     gaps = thin_places(rings, samples, waste, limits.gap)
-    touching = touching_points(polygons)
+    touching = touching_points(rings, samples)
     lines += [p for p in touching if p.polygons[0] == p.polygons[1]]
     gaps += [p for p in touching if p.polygons[0] != p.polygons[1]]
     low = min(limits.line, limits.gap)

@@ -34,6 +34,8 @@ BLUNT_FALL = 0.8
 """... or this share when the thick end reaches the limit: a rounded, still widening tip."""
 REACHED = 0.95
 """Share of the limit from which a widening stretch has reached it."""
+RUN_GAP_LIMITS = 0.3
+"""Thin samples of one ring closer than this belong to one run."""
 WINDOW_LIMITS = 0.15
 """The shortest chord is refined within so many limits of the thinnest sample."""
 NECK_LIMITS = 3.0
@@ -108,7 +110,9 @@ def _run_links(rings: Rings, samples: Samples, index: IntArray, limit: float) ->
     gap = arc[following] - arc - samples.half[index] - samples.half[index[following]]
     wraps = following <= np.arange(len(index))
     gap = np.where(wraps, gap + rings.ring_length[ring], gap)
-    joined = gap <= 0.3 * limit
+    # round the end of a thin sheet the run turns back: the gaps on its two sides are two places
+    onward = (samples.normal[index] * samples.normal[index[following]]).sum(axis=1) > 0.0
+    joined = (gap <= RUN_GAP_LIMITS * limit) & onward
     return np.flatnonzero(joined), following[joined]
 
 
@@ -182,7 +186,7 @@ def _is_at_taper_end(
     cut = samples.point[index[away]]
     nearest = np.hypot(*(cut - samples.point[best]).T).min()
     widest = field.width[index[counted]].max()
-    return bool(nearest <= 0.3 * limit and field.width[best] < 0.9 * widest)
+    return bool(nearest <= RUN_GAP_LIMITS * limit and field.width[best] < 0.9 * widest)
 
 
 def _closest_points(
@@ -252,7 +256,7 @@ def _open_ends(rings: Rings, samples: Samples, members: IntArray, limit: float) 
         of_ring = ring == r
         low, high = arc[of_ring] - half[of_ring], arc[of_ring] + half[of_ring]
         gap = np.r_[low[1:] - high[:-1], low[0] + rings.ring_length[r] - high[-1]]
-        breaks = gap > 0.3 * limit
+        breaks = gap > RUN_GAP_LIMITS * limit
         run_ends += 2 * int(breaks.sum())
         caps += int((breaks & (gap <= CAP_LIMITS * limit)).sum())
     return max(run_ends - 2 * caps, 0) // 2

@@ -3,37 +3,70 @@
 from __future__ import annotations
 
 import numpy as np
-import shapely
-from shapely import MultiPolygon
 
+from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.tolerances import TOUCH_MM
 from vivid_thimble.core.inspect.places import ThinPlace
+from vivid_thimble.core.inspect.walls import Rings, Samples
 
 
-def touching_points(polygons: MultiPolygon) -> list[ThinPlace]:
-    """Vertices shared by two rings or visited twice by one, and vertices lying on another's edge."""
-    rings, polygon_of = shapely.get_rings(shapely.get_parts(polygons), return_index=True)
+def touching_points(rings: Rings, samples: Samples) -> list[ThinPlace]:
+    """Vertices that two rings share or one ring visits twice, and corners that lie on another edge."""
     if not len(rings):
         return []
-    points, ring_of = shapely.get_coordinates(rings, return_index=True)
-    last = np.r_[ring_of[1:] != ring_of[:-1], True]
-    points, ring_of = points[~last], ring_of[~last]
-    keys = np.rint(points / TOUCH_MM).astype(np.int64)
+    first, second = _shared_vertices(rings)
+    corner, edge = _corners_on_edges(rings, samples)
+    points = np.concatenate([rings.a[first], rings.a[corner]])
+    owners = np.concatenate([rings.ring[first], rings.ring[corner]])
+    others = np.concatenate([rings.ring[second], rings.ring[edge]])
+    found: dict[tuple[int, int], ThinPlace] = {}
+    for point, a, b in zip(points.tolist(), owners.tolist(), others.tolist(), strict=True):
+        at = (point[0], point[1])
+        found.setdefault(
+            (round(at[0] / (10 * TOUCH_MM)), round(at[1] / (10 * TOUCH_MM))),
+            ThinPlace(
+                thinnest=0.0, at=at, ends=(at, at), mean=0.0, length=0.0, open_ends=2, is_needle=False,
+                polygons=(int(rings.ring_polygon[a]), int(rings.ring_polygon[b])),
+            ),
+        )  # fmt: skip
+    return sorted(found.values(), key=lambda place: place.at)
+
+
+def _shared_vertices(rings: Rings) -> tuple[IntArray, IntArray]:
+    """Pairs of edges that start in the same point, found by hashing rounded coordinates."""
+    keys = np.rint(rings.a / TOUCH_MM).astype(np.int64)
     order = np.lexsort((keys[:, 1], keys[:, 0]))
     same = (keys[order[1:]] == keys[order[:-1]]).all(axis=1)
     i, j = order[:-1][same], order[1:][same]
-    apart = (ring_of[i] != ring_of[j]) | (np.abs(i - j) > 1)
-    found = {}
-    for a, b in zip(i[apart].tolist(), j[apart].tolist(), strict=True):
-        at = (float(points[a, 0]), float(points[a, 1]))
-        found[at] = ThinPlace(
-            thinnest=0.0,
-            at=at,
-            ends=(at, at),
-            mean=0.0,
-            length=0.0,
-            open_ends=2,
-            is_needle=False,
-            polygons=(int(polygon_of[ring_of[a]]), int(polygon_of[ring_of[b]])),
-        )
-    return [found[at] for at in sorted(found)]
+    apart = (rings.following[i] != j) & (rings.following[j] != i)
+    return i[apart], j[apart]
+
+
+def _corners_on_edges(rings: Rings, samples: Samples) -> tuple[IntArray, IntArray]:
+    """Corners (as the edges that start there) lying on the inside of an edge that is not their own."""
+    from scipy.spatial import cKDTree  # here: it delays the window's first paint
+
+    corners = np.unique(samples.edge[samples.side != 0])
+    walls = np.flatnonzero(samples.side == 0)
+    if not len(corners) or not len(walls):
+        return corners[:0], corners[:0]
+    tree = cKDTree(samples.point[walls], balanced_tree=False, compact_nodes=False)
+    reach = float(samples.half.max()) + TOUCH_MM
+    near = tree.query_ball_point(rings.a[corners], reach, return_sorted=False)
+    counts = np.fromiter((len(found) for found in near), dtype=np.int64, count=len(near))
+    c = corners[np.repeat(np.arange(len(corners)), counts)]
+    e = samples.edge[walls[np.concatenate([np.asarray(found, dtype=np.int64) for found in near])]]
+    own = (e == c) | (e == rings.preceding[c])
+    c, e = c[~own], e[~own]
+    off, along = _from_edge(rings.a[c], rings.a[e], rings.b[e])
+    touches = (off <= TOUCH_MM) & (along > 0.0) & (along < 1.0)
+    return c[touches], e[touches]
+
+
+def _from_edge(p: FloatArray, a: FloatArray, b: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Distance of points from the lines through edges, and the foot's share of the edge."""
+    span = b - a
+    square = np.maximum((span**2).sum(axis=1), 1e-300)
+    cross = span[:, 0] * (p - a)[:, 1] - span[:, 1] * (p - a)[:, 0]
+    return np.abs(cross) / np.sqrt(square), ((p - a) * span).sum(axis=1) / square

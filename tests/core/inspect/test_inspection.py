@@ -1,0 +1,97 @@
+"""Pieces, outlines, and the verdict as a whole."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import shapely
+from shapely import MultiPolygon, Point, box
+
+from tests.shapes import bar, circle, comb, dumbbell, square, turned
+from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.path import Contour, Path
+from vivid_thimble.core.inspect.contours import doubled_outlines, open_outlines
+from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
+from vivid_thimble.core.inspect.pieces import islands, waste_pieces
+
+LIMITS = Limits(line=0.8, gap=0.5, area=2.0, circle=1.2)
+
+
+def inspected(shape: shapely.Geometry, *, is_sheet: bool = False) -> Inspection:
+    polygons = turned(shape, 0.0)
+    left, top, right, bottom = polygons.bounds
+    room = 0.0 if is_sheet else 5.0
+    return inspect_shape(
+        polygons, LIMITS, is_sheet=is_sheet, weeding_box=(left - room, top - room, right + room, bottom + room)
+    )
+
+
+def test_nested_pieces_are_counted_on_both_sides() -> None:
+    target = shapely.union_all(
+        [Point(0, 0).buffer(r, quad_segs=32).difference(Point(0, 0).buffer(r - 2)) for r in (20, 14, 8)]
+    )
+    found = inspected(target)
+    assert len(found.kept) == 3
+    assert len(found.waste) == 4
+    frame = box(-25, -25, 25, 25)
+    assert sum(p.area for p in found.waste) == pytest.approx(frame.area - target.area, rel=1e-9)
+    assert [p.is_surround for p in found.waste] == [True, False, False, False]
+
+
+def test_a_design_that_reaches_round_its_box_splits_the_surround() -> None:
+    cross = MultiPolygon([box(0, 4, 10, 6)])
+    assert len(waste_pieces(cross, (0, 0, 10, 10), 1.0)) == 2
+
+
+def test_specks_and_slender_scraps_are_small_and_sturdy_pieces_are_not() -> None:
+    shapes = [box(0, 0, 10, 10), Point(20, 0).buffer(0.7), box(30, 0, 33, 1.1), box(40, 0, 41.5, 1.5), bar(0.9, 30)]
+    shapes[4] = shapely.transform(shapes[4], lambda p: [*p, 0, 20])
+    small = [f for f in inspected(MultiPolygon(shapes)).findings if f.kind == "small-piece"]
+    assert sorted(round(f.area, 2) for f in small) == [1.54, 3.3]
+
+
+def test_middles_of_a_sheet_are_islands_even_inside_each_other() -> None:
+    sheet = box(0, 0, 60, 60)
+    letter = (
+        box(10, 10, 50, 50).difference(box(20, 20, 40, 40)).union(box(25, 25, 35, 35).difference(box(28, 28, 32, 32)))
+    )
+    kept = MultiPolygon(list(shapely.get_parts(sheet.difference(letter))))
+    assert len(islands(kept)) == 2
+    found = inspected(kept, is_sheet=True)
+    assert [f.kind for f in found.findings].count("loose-piece") == 2
+    assert found.smallest_clean_scale is None
+
+
+def test_the_gauges_show_the_thinnest_even_when_all_is_well() -> None:
+    found = inspected(dumbbell(3.0, gap=8.0))
+    assert found.findings == ()
+    assert found.thinnest_line == pytest.approx(3.0, abs=0.01)
+    assert found.smallest_clean_scale == pytest.approx(0.8 / 3.0, rel=0.01)
+    gap = inspected(MultiPolygon([box(0, 0, 10, 10), box(12.5, 0, 20, 10)]))
+    assert gap.thinnest_gap == pytest.approx(2.5, abs=0.01)
+
+
+def test_the_scale_that_cures_a_thin_comb() -> None:
+    found = inspected(comb(5, 0.5))
+    assert found.smallest_clean_scale == pytest.approx(1.6, rel=0.01)
+    assert {f.kind for f in found.findings} == {"thin-line"}
+
+
+def test_nothing_gives_no_figures_at_all() -> None:
+    found = inspect_shape(MultiPolygon(), LIMITS, is_sheet=False, weeding_box=(0, 0, 0, 0))
+    assert (found.thinnest_line, found.thinnest_gap, found.smallest_clean_scale) == (None, None, None)
+    assert found.findings == ()
+
+
+def test_outlines_drawn_twice_are_found_whatever_their_direction_and_start() -> None:
+    base = square(0, 0, 10)
+    again = Contour(np.roll(base.segments, 2, axis=0), base.is_line, True)
+    near = Path((circle(30, 0, 5),)).transformed(Affine.translation(0.02, 0)).contours[0].reversed()
+    path = Path((base, again, circle(30, 0, 5), near, circle(60, 0, 5), circle(60, 0.5, 5), square(80, 0, 10)))
+    assert [round(d.at[0]) for d in doubled_outlines(path)] == [10, 35]
+
+
+def test_open_outlines_are_found_with_their_gap_and_closed_ones_without_a_closing_command_are_not() -> None:
+    opened = Contour.from_points(np.array([[0, 0], [10, 0], [10, 10], [0, 3.0]]), closed=False)
+    joined = Contour.from_points(np.array([[0, 0], [10, 0], [10, 10], [0, 0.001]]), closed=False)
+    assert [round(o.gap, 6) for o in open_outlines(Path((opened, joined, square(0, 0, 5))))] == [3.0]

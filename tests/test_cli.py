@@ -1,0 +1,177 @@
+"""The command line: figures, files, and one clear sentence for bad input."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path as FilePath
+
+import pytest
+
+from vivid_thimble.__main__ import main
+from vivid_thimble.core.demo import DRAWING
+from vivid_thimble.core.formats.svg_read import read_svg
+from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.sources.artwork import film_region
+
+ROOT = FilePath(__file__).parents[1]
+HERON = ROOT / "src" / "vivid_thimble" / "data" / "demo" / DRAWING
+
+
+def answer(capsys: pytest.CaptureFixture[str], *arguments: str) -> dict:
+    assert main([*arguments, "--json"]) == 0
+    return json.loads(capsys.readouterr().out)
+
+
+def drawing(tmp_path: FilePath, body: str) -> str:
+    path = tmp_path / "art.svg"
+    path.write_text(f'<svg xmlns="http://www.w3.org/2000/svg" width="100mm" viewBox="0 0 100 50">{body}</svg>')
+    return str(path)
+
+
+def test_inspect_tells_the_figures_of_a_known_shape(tmp_path: FilePath, capsys: pytest.CaptureFixture[str]) -> None:
+    art = drawing(tmp_path, '<rect width="40" height="20"/><rect x="40" y="9.7" width="20" height="0.6"/>')
+    found = answer(capsys, "inspect", art)
+    assert found["size_mm"] == [60, 20]
+    assert found["thinnest_line_mm"] == pytest.approx(0.6, abs=0.001)
+    assert found["thinnest_gap_mm"] is None
+    assert found["loose_pieces"] is None
+    assert (found["kept_pieces"], found["waste_pieces"], found["contours"]) == (1, 1, 1)
+    assert found["smallest_clean_width_mm"] == pytest.approx(80, rel=0.01)
+    (place,) = found["places"]
+    assert (place["kind"], place["severity"]) == ("thin-line", "stop")
+    assert place["width_mm"] == pytest.approx(0.6, abs=0.001)
+    assert 40 <= place["at_mm"][0] <= 60
+    assert place["at_mm"][1] == pytest.approx(10, abs=0.01)
+    assert place["length_mm"] == pytest.approx(20, rel=0.05)
+
+
+def test_inspect_scales_before_it_measures(tmp_path: FilePath, capsys: pytest.CaptureFixture[str]) -> None:
+    art = drawing(tmp_path, '<rect width="40" height="20"/><rect x="40" y="9.7" width="20" height="0.6"/>')
+    found = answer(capsys, "inspect", art, "--width", "12cm")
+    assert found["size_mm"] == [120, 40]
+    assert found["thinnest_line_mm"] == pytest.approx(1.2, abs=0.002)
+    assert found["places"] == []
+    assert answer(capsys, "inspect", art, "--width", "12cm", "--min-line", "1.3")["places"][0]["limit_mm"] == 1.3
+
+
+def test_inspect_of_a_stencil_counts_what_falls_out(tmp_path: FilePath, capsys: pytest.CaptureFixture[str]) -> None:
+    art = drawing(tmp_path, '<path fill-rule="evenodd" d="M0 0H30V30H0ZM10 10H20V20H10Z"/>')
+    found = answer(capsys, "inspect", art, "--method", "rigid-stencil", "--margin", "15mm")
+    assert found["loose_pieces"] == 1
+    assert [p["kind"] for p in found["places"]] == ["loose-piece"]
+    assert found["smallest_clean_width_mm"] is None
+
+
+def test_inspect_counts_open_and_doubled_outlines(tmp_path: FilePath, capsys: pytest.CaptureFixture[str]) -> None:
+    body = '<path d="M0 0H10V10H0Z"/><path d="M0 0V10H10V0Z"/><path d="M20 0H30V10"/>'
+    found = answer(capsys, "inspect", drawing(tmp_path, body))
+    assert (found["open_paths"], found["doubled_paths"]) == (1, 1)
+
+
+def test_letter_joins_welds_and_writes_the_wanted_size(tmp_path: FilePath, capsys: pytest.CaptureFixture[str]) -> None:
+    out = tmp_path / "heron.svg"
+    loose = answer(capsys, "letter", "Heron", "--font", "Pacifico", "--width", "200mm")
+    found = answer(
+        capsys,
+        "letter",
+        "Heron",
+        "--font",
+        "pacifico",
+        "--width",
+        "200mm",
+        "--join",
+        "--thicken",
+        "0.3mm",
+        "-o",
+        str(out),
+    )
+    assert not all(pair["joined"] for pair in loose["pairs"])
+    assert [p["left"] + p["right"] for p in found["pairs"]] == ["He", "er", "ro", "on"]
+    assert all(pair["joined"] and pair["neck_mm"] >= 0.98 for pair in found["pairs"])
+    assert found["kept_pieces"] == 1
+    assert found["size_mm"][0] == pytest.approx(200, abs=0.01)
+    written = film_region(read_svg(out.read_bytes()), Affine())
+    assert written.bounds[2] - written.bounds[0] == pytest.approx(200, abs=0.01)
+    assert len(written.polygons.geoms) == 1
+
+
+def test_clean_keeps_colours_apart_and_lists_what_it_does_not_know(
+    tmp_path: FilePath, capsys: pytest.CaptureFixture[str]
+) -> None:
+    out = tmp_path / "clean.svg"
+    found = answer(capsys, "clean", str(HERON), "--width", "90", "--layers", "keep", "-o", str(out))
+    assert found["layers"] == ["colour #e8c95b", "colour #2b6a80", "colour #3f7046", "colour #33465c"]
+    assert found["not_understood"] == {}
+    assert found["size_mm"][0] == pytest.approx(90, abs=0.02)
+    strange = drawing(tmp_path, '<rect width="9" height="9"/><text>x</text>')
+    assert answer(capsys, "clean", strange)["not_understood"] == {"text": 1}
+
+
+def test_weld_unites_drawings_at_their_true_size(tmp_path: FilePath, capsys: pytest.CaptureFixture[str]) -> None:
+    (tmp_path / "b").mkdir()
+    first = drawing(tmp_path, '<rect width="40" height="20"/>')
+    second = drawing(tmp_path / "b", '<rect x="30" width="40" height="20"/>')
+    found = answer(capsys, "weld", first, second)
+    assert found["size_mm"] == [70, 20]
+    assert found["kept_pieces"] == 1
+
+
+@pytest.mark.parametrize(
+    "arguments",
+    [
+        ["inspect", "nothing-here.svg"], ["inspect", "EMPTY"], ["inspect", "BROKEN"], ["inspect", "GOOD", "--width", "0"],
+        ["inspect", "GOOD", "--width=-5"], ["inspect", "GOOD", "--width", "abc"], ["inspect", "GOOD", "--margin=-1"],
+        ["letter", "漢字", "--font", "Pacifico", "--width", "100"], ["letter", " ", "--font", "Pacifico", "--width", "100"],
+        ["letter", "a", "--font", "EMPTY", "--width", "100"], ["letter", "a", "--font", "No Such", "--width", "9"],
+        ["letter", "a", "--font", "Pacifico", "--width", "9", "--thicken=-40"], ["clean", "STROKES"], ["weld", "GOOD", "EMPTY"],
+        ["clean", "GOOD", "-o", "/nowhere/at/all.svg"],
+    ],
+)  # fmt: skip
+def test_bad_input_gets_one_sentence_and_status_3(
+    tmp_path: FilePath, capsys: pytest.CaptureFixture[str], arguments: list[str]
+) -> None:
+    files = {
+        "EMPTY": "", "BROKEN": "<svg><rect", "GOOD": '<svg xmlns="http://www.w3.org/2000/svg"><rect width="9" height="9"/></svg>',
+        "STROKES": '<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0H9" fill="none" stroke="red"/></svg>',
+    }  # fmt: skip
+    for name, text in files.items():
+        (tmp_path / f"{name.lower()}.svg").write_text(text)
+    given = [str(tmp_path / f"{a.lower()}.svg") if a in files else a for a in arguments]
+    assert main(given) == 3
+    streams = capsys.readouterr()
+    assert streams.out == ""
+    assert streams.err.startswith("vivid-thimble: ")
+    assert streams.err.count("\n") == 1
+    assert streams.err.rstrip().endswith(".")
+
+
+def test_wrong_usage_has_status_2() -> None:
+    assert main(["no-such-command"]) == 2
+    with pytest.raises(SystemExit) as stop:
+        main(["inspect"])
+    assert stop.value.code == 2
+
+
+def test_without_a_display_the_demo_writes_its_files_and_says_where(tmp_path: FilePath) -> None:
+    environment = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+    environment["PYTHONPATH"] = str(ROOT / "src")
+    done = subprocess.run(
+        [sys.executable, "-m", "vivid_thimble", "demo", "--out", str(tmp_path / "out")],
+        env=environment, capture_output=True, text=True, check=True, timeout=100,
+    )  # fmt: skip
+    listed = [FilePath(line.strip()) for line in done.stdout.splitlines()[1:]]
+    assert {p.suffix for p in listed} == {".thimble", ".svg", ".png", ".txt"}
+    assert all(p.stat().st_size > 200 for p in listed)
+    nothing = subprocess.run(
+        [sys.executable, "-m", "vivid_thimble"],
+        env=environment,
+        capture_output=True,
+        text=True,
+        check=False,
+        timeout=60,
+    )
+    assert nothing.returncode == 2
+    assert "no display" in nothing.stderr
