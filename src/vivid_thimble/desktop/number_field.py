@@ -6,12 +6,13 @@ the text is right. Enter or leaving the field commits.
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from vivid_thimble.core.errors import LengthNotUnderstood
 from vivid_thimble.core.lengths import Unit, format_length, parse_length, parse_positive_length
+from vivid_thimble.desktop.undo_keys import is_undo_for_the_job
 
 
 class NumberField(QWidget):
@@ -74,7 +75,7 @@ class NumberField(QWidget):
             self.committed.emit(value)
         self._show_value()
 
-    def eventFilter(self, watched: object, event: object) -> bool:
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Escape gives the field back its last good value."""
         if (
             isinstance(event, QKeyEvent)
@@ -83,6 +84,9 @@ class NumberField(QWidget):
         ):
             self._mark("")
             self._show_value()
+            return True
+        if is_undo_for_the_job(self.edit, event):
+            event.ignore()
             return True
         if isinstance(event, QFocusEvent) and event.type() == QFocusEvent.Type.FocusIn:
             self.edit.selectAll()

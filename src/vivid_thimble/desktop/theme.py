@@ -61,7 +61,7 @@ EVENING = Palette(
     fine="#7fcfa8",
     look="#e6b860",
     stop="#f0948b",
-    blank="#4a4554",
+    blank="#3d3847",
     blank_edge="#8d859b",
     waste="#6b5f55",
 )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path as FilePath
 
 from msgspec.structs import replace
@@ -40,6 +41,7 @@ from vivid_thimble.desktop.stations.inspect import InspectStation
 from vivid_thimble.desktop.stations.station import clear_layout
 from vivid_thimble.desktop.table.table import LOOKS, Look, Table
 from vivid_thimble.desktop.theme import Palette
+from vivid_thimble.desktop.undo_keys import UndoKeys
 from vivid_thimble.desktop.work_path import WorkPath
 
 TRAY_WIDTH = 316
@@ -63,6 +65,8 @@ class MainWindow(QMainWindow):
         self.notice = QFrame()
         self.notice_text = QLabel()
         self._build()
+        self._undo_keys = UndoKeys(self)
+        self._undo_keys.serve(self)
         self._connect()
         self._build_menus()
         self.go_to("measure")
@@ -110,32 +114,29 @@ class MainWindow(QMainWindow):
         row.setSpacing(0)
         group = QButtonGroup(bar)
         self.look_buttons: dict[str, QPushButton] = {}
-        for number, (key, word) in enumerate(LOOKS):
-            button = QPushButton(word)
-            button.setObjectName(f"look_{key}")
+        for number, (look, word) in enumerate(LOOKS, start=1):
+            button = self._bar_button(word, f"look_{look}", f"Ctrl+{number}", partial(self.set_look, look))
             button.setCheckable(True)
-            button.setChecked(key == "finished")
-            button.setShortcut(f"Ctrl+{number + 1}")
-            button.setToolTip(f"{word} (Ctrl+{number + 1})")
-            button.clicked.connect(lambda _=False, k=key: self.set_look(k))
+            button.setChecked(look == "finished")
             group.addButton(button)
             row.addWidget(button)
-            self.look_buttons[key] = button
+            self.look_buttons[look] = button
         row.addStretch()
-        for word, name, key, action in (
-            ("−", "zoomOut", "Ctrl+-", lambda: self.table.zoom_by(0.8)),
-            ("+", "zoomIn", "Ctrl++", lambda: self.table.zoom_by(1.25)),
-            ("Whole item", "zoomFit", "Ctrl+0", self.table.zoom_to_fit),
-            ("True size", "zoomTrue", "Ctrl+9", self.table.zoom_to_true_size),
-        ):
-            button = QPushButton(word)
-            button.setObjectName(name)
-            button.setShortcut(key)
-            button.setToolTip(key)
-            button.setAccessibleName({"−": "Smaller", "+": "Larger"}.get(word, word))
-            button.clicked.connect(lambda _=False, a=action: a())
-            row.addWidget(button)
+        row.addWidget(self._bar_button("−", "zoomOut", "Ctrl+-", partial(self.table.zoom_by, 0.8)))
+        row.addWidget(self._bar_button("+", "zoomIn", "Ctrl++", partial(self.table.zoom_by, 1.25)))
+        row.addWidget(self._bar_button("Whole item", "zoomFit", "Ctrl+0", self.table.zoom_to_fit))
+        row.addWidget(self._bar_button("True size", "zoomTrue", "Ctrl+9", self.table.zoom_to_true_size))
         return bar
+
+    def _bar_button(self, word: str, name: str, key: str, then: Callable[[], object]) -> QPushButton:
+        button = QPushButton(word)
+        button.setObjectName(name)
+        button.setShortcut(key)
+        spoken = {"−": "Smaller", "+": "Larger"}.get(word, word)
+        button.setToolTip(f"{spoken} ({key})")
+        button.setAccessibleName(spoken)
+        button.clicked.connect(lambda _=False: then())
+        return button
 
     def _notice_bar(self) -> QWidget:
         self.notice.setObjectName("noticeBar")
@@ -202,7 +203,7 @@ class MainWindow(QMainWindow):
         self._action(view, "Full-screen table", QKeySequence("F11"), self._toggle_full_table)
         palettes = QActionGroup(self)
         for key, word in (("day", "Workroom by day"), ("evening", "Workroom by evening")):
-            action = self._action(view, word, None, lambda k=key: self._set_palette(k))
+            action = self._action(view, word, None, partial(self._set_palette, key))
             action.setCheckable(True)
             action.setChecked(QSettings().value("palette", "day") == key)
             palettes.addAction(action)
@@ -485,7 +486,7 @@ class MainWindow(QMainWindow):
         self.recent_menu.clear()
         paths = _recent_paths(QSettings())
         for name in paths:
-            self._action(self.recent_menu, FilePath(name).name, None, lambda n=name: self.open_file(FilePath(n)))
+            self._action(self.recent_menu, FilePath(name).name, None, partial(self.open_file, FilePath(name)))
         if not paths:
             self.recent_menu.addAction("Nothing yet").setEnabled(False)
 

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 import shapely
 from shapely import MultiPolygon, Point, box
+from shapely.affinity import translate
 
 from tests.shapes import bar, circle, comb, dumbbell, square, turned
 from vivid_thimble.core.geometry.affine import Affine
@@ -45,7 +46,7 @@ def test_a_design_that_reaches_round_its_box_splits_the_surround() -> None:
 
 def test_specks_and_slender_scraps_are_small_and_sturdy_pieces_are_not() -> None:
     shapes = [box(0, 0, 10, 10), Point(20, 0).buffer(0.7), box(30, 0, 33, 1.1), box(40, 0, 41.5, 1.5), bar(0.9, 30)]
-    shapes[4] = shapely.transform(shapes[4], lambda p: [*p, 0, 20])
+    shapes[4] = translate(shapes[4], 0, 20)
     small = [f for f in inspected(MultiPolygon(shapes)).findings if f.kind == "small-piece"]
     assert sorted(round(f.area, 2) for f in small) == [1.54, 3.3]
 

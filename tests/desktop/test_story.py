@@ -1,0 +1,265 @@
+"""From a measured transom to a cut file, by clicking and typing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path as FilePath
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QListWidget, QPlainTextEdit
+
+from tests.desktop.conftest import Hand
+from vivid_thimble.core.demo import DRAWING
+from vivid_thimble.core.formats.svg_read import read_svg
+from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.sources.artwork import film_region
+
+ROOT = FilePath(__file__).parents[2]
+HERON = ROOT / "src" / "vivid_thimble" / "data" / "demo" / DRAWING
+
+
+def lettered(hand: Hand) -> None:
+    """A transom of 620 x 140 with the boat's name in the script, 560 wide."""
+    hand.type_into("itemWidth", "62 cm")
+    hand.type_into("itemHeight", "140")
+    hand.go_to("gather")
+    hand.click("addWords")
+    hand.type_into("wordsText", "Wandering Heron")
+    hand.choose("face", "Pacifico")
+    hand.type_into("designWidth", "560")
+
+
+def test_the_whole_way_to_the_cut_file(hand: Hand, pick_file: Callable[[FilePath], None], tmp_path: FilePath) -> None:
+    lettered(hand)
+    session = hand.window.session
+    assert (session.job.item.width, session.job.item.height) == (620, 140)
+    assert session.result.size[0] == pytest.approx(560, abs=0.01)
+    assert session.result.margins[0] == pytest.approx(30, abs=0.01)
+    line, gap = hand.gauge("line"), hand.gauge("gap")
+    assert line[1] == "fine"
+    assert hand.gauge("loose")[1] == "stop"
+    assert "overlapping-cuts" in hand.kinds()
+
+    hand.go_to("shape")
+    hand.click("addWeld")
+    assert "overlapping-cuts" not in hand.kinds()
+    assert hand.gauge("loose")[1] == "fine"
+    assert hand.gauge("line") == line
+    assert hand.gauge("gap") == gap
+
+    hand.type_into("designWidth", "70")
+    assert session.result.size[0] == pytest.approx(70, abs=0.01)
+    assert hand.gauge("line")[1] == "stop"
+    assert "thin-line" in hand.kinds() or "thin-neck" in hand.kinds()
+    hand.keys(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert hand.gauge("line") == line
+    assert session.redo_name() == "Size of the design"
+
+    hand.go_to("cut")
+    hand.choose("carrier", "Roll")
+    pick_file(tmp_path / "transom.svg")
+    hand.click("saveCut")
+    written = film_region(read_svg((tmp_path / "transom.svg").read_bytes()), Affine())
+    assert written.area == pytest.approx(session.result.layers[0].kept.area, abs=1.0)
+
+    pick_file(tmp_path / "transom.thimble")
+    hand.keys(Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
+    assert session.is_saved
+    before = {name: hand.gauge(name) for name in hand.window.strip.gauges}
+    findings = session.result.findings
+    hand.keys(Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
+    assert session.result.bounds is None
+    pick_file(tmp_path / "transom.thimble")
+    hand.keys(Qt.Key.Key_O, Qt.KeyboardModifier.ControlModifier)
+    assert {name: hand.gauge(name) for name in hand.window.strip.gauges} == before
+    assert session.result.findings == findings
+
+
+def test_changing_the_words_after_the_weld_welds_again(hand: Hand) -> None:
+    lettered(hand)
+    hand.go_to("shape")
+    hand.click("addWeld")
+    hand.go_to("gather")
+    hand.type_into("wordsText", "Second Supper")
+    assert len(hand.window.session.result.layers[0].parts) == 1
+    assert "overlapping-cuts" not in hand.kinds()
+    hand.type_into("designWidth", "280")
+    assert [s.TITLE for s in hand.window.session.job.item.layers[0].elements[0].steps] == ["Weld"]
+
+
+def test_a_gauge_walks_through_its_places_on_the_table(hand: Hand) -> None:
+    lettered(hand)
+    hand.type_into("designWidth", "60")
+    wanted = [f for f in hand.window.session.result.findings if f.kind == "thin-gap"]
+    assert len(wanted) >= 2
+    seen = []
+    for _ in wanted:
+        hand.click("gaugeGap")
+        held = hand.window.table.findings[hand.window.table.held_finding]
+        seen.append(held)
+        centre = hand.window.table.to_widget(*held.at)
+        assert abs(centre.x() - hand.window.table.width() / 2) < 20
+        assert abs(centre.y() - hand.window.table.height() / 2) < 20
+    assert seen == wanted
+
+
+def test_a_remedy_is_applied_and_undone(hand: Hand) -> None:
+    lettered(hand)
+    hand.type_into("designWidth", "60")
+    stops = [f for f in hand.window.session.result.findings if f.severity == "stop" and f.kind != "overlapping-cuts"]
+    assert stops
+    hand.go_to("inspect")
+    hand.select_row("findings", hand.window.session.result.findings.index(stops[0]))
+    hand.click("remedy_enlarge")
+    assert [f.kind for f in hand.window.session.result.findings if f.severity == "stop"] == ["overlapping-cuts"]
+    hand.select_row("findings", 0)
+    hand.click("remedy_weld")
+    assert [f for f in hand.window.session.result.findings if f.severity == "stop"] == []
+    hand.keys(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    hand.keys(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert hand.window.session.result.size[0] == pytest.approx(60, abs=0.01)
+
+
+def test_a_drawing_joins_the_words_and_is_dragged_and_nudged(hand: Hand) -> None:
+    lettered(hand)
+    hand.window.open_file(HERON)
+    hand.settle()
+    session, table = hand.window.session, hand.window.table
+    assert [e.name for e in session.job.item.layers[0].elements] == ["Wandering Heron", DRAWING]
+    box = session.result.layers[0].elements[1].parts[0].region.bounds
+    start = table.to_widget((box[0] + box[2]) / 2, (box[1] + box[3]) / 2).toPoint()
+    hand.bot.mousePress(table, Qt.MouseButton.LeftButton, pos=start)
+    hand.bot.mouseMove(table, start + QPoint(-20, 0))
+    hand.bot.mouseMove(table, start + QPoint(-60, 0))
+    hand.bot.mouseRelease(table, Qt.MouseButton.LeftButton, pos=start + QPoint(-60, 0))
+    hand.settle()
+    moved = session.result.layers[0].elements[1].parts[0].region.bounds
+    assert moved[0] - box[0] == pytest.approx(-60 / table.px_per_mm, abs=0.05)
+    table.setFocus()
+    hand.bot.keyClick(table, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    hand.settle()
+    assert session.result.layers[0].elements[1].parts[0].region.bounds[0] - moved[0] == pytest.approx(10, abs=1e-6)
+
+
+def test_units_change_the_words_and_never_the_size(hand: Hand) -> None:
+    lettered(hand)
+    size = hand.window.session.result.size
+    hand.go_to("measure")
+    hand.choose("unit", "inches and fractions")
+    assert hand.window.session.result.size == size
+    assert hand.find("itemWidth").text() == "~24 7/16 in"
+    hand.type_into("itemWidth", "32in - 2*5in")
+    assert hand.window.session.job.item.width == pytest.approx(558.8)
+    assert hand.find("itemWidth").text() == "22 in"
+
+
+def test_the_wrong_side_is_mirrored_with_its_reason_and_too_large_is_refused(hand: Hand) -> None:
+    lettered(hand)
+    hand.go_to("measure")
+    hand.choose("side", "Behind glass")
+    hand.go_to("cut")
+    assert "behind the glass" in hand.find("mirrorLine").text()
+    hand.choose("carrier", "Mat")
+    assert "mm too" in hand.find("sheetLine").text()
+    assert not hand.find("saveCut").isEnabled()
+
+
+def test_the_picks_are_numbered_on_the_list_and_the_film_to_pull_is_shown(hand: Hand) -> None:
+    lettered(hand)
+    hand.go_to("shape")
+    hand.click("addWeld")
+    hand.go_to("weed")
+    picks = hand.find("picks")
+    assert isinstance(picks, QListWidget)
+    assert str(picks.count()) == hand.gauge("picks")[0]
+    assert picks.item(0).text().startswith("1 ")
+    assert hand.window.table.look == "waste"
+
+
+@pytest.mark.parametrize("text", ["0", "-5", "abc", "3mm*2mm"])
+def test_wrong_numbers_stay_in_the_field_and_are_explained(hand: Hand, text: str) -> None:
+    lettered(hand)
+    job = hand.window.session.job
+    hand.type_into("designWidth", text)
+    field = hand.find("designWidth")
+    assert field.text() == text
+    assert field.property("wrong")
+    hint = hand.find("designWidthHint")
+    assert hint.isVisible()
+    assert hint.text().endswith(".")
+    assert hand.window.session.job is job
+    hand.bot.keyClick(field, Qt.Key.Key_Escape)
+    assert field.text() == "560 mm"
+
+
+def test_bad_files_are_told_in_one_sentence_and_nothing_is_lost(hand: Hand, tmp_path: FilePath) -> None:
+    lettered(hand)
+    job = hand.window.session.job
+    contents = {
+        "empty.svg": b"", "broken.svg": b"<svg><pa", "no-font.ttf": b"hello", "damaged.thimble": b"PK nothing",
+        "strokes.svg": b'<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0H9" fill="none" stroke="red"/></svg>',
+    }  # fmt: skip
+    for name, data in contents.items():
+        (tmp_path / name).write_bytes(data)
+        hand.window.session._saved = hand.window.session.job
+        hand.window.open_file(tmp_path / name)
+        hand.settle()
+        assert name.split(".")[0] in hand.notice(), name
+        assert hand.window.session.job == job, name
+        hand.click("closeNotice")
+
+
+def test_words_without_shapes_say_so_and_keep_the_rest(hand: Hand) -> None:
+    lettered(hand)
+    hand.window.open_file(HERON)
+    hand.settle()
+    hand.go_to("gather")
+    hand.select_row("elements", 0)
+    text = hand.find("wordsText")
+    assert isinstance(text, QPlainTextEdit)
+    text.setPlainText("漢字")
+    hand.settle()
+    assert "step-failed" in hand.kinds()
+    assert "漢字" in hand.window.gather_station.trouble.text()
+    assert len(hand.window.session.result.layers[0].parts) == 1
+
+
+def test_what_a_drawing_holds_that_is_not_understood_is_listed(hand: Hand, tmp_path: FilePath) -> None:
+    art = tmp_path / "art.svg"
+    art.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg"><rect width="9" height="9" stroke="red"/><text>a</text></svg>'
+    )
+    hand.window.open_file(art)
+    hand.settle()
+    shown = hand.window.gather_station.notes
+    assert shown.isVisible()
+    assert "stroke" in shown.text()
+    assert "text" in shown.text()
+
+
+def test_leaving_unsaved_work_asks_first(hand: Hand, answer_box: Callable[[str], None]) -> None:
+    lettered(hand)
+    job = hand.window.session.job
+    answer_box("Stay")
+    hand.window.new()
+    assert hand.window.session.job is job
+    answer_box("Leave without saving")
+    hand.window.new()
+    hand.settle()
+    assert hand.window.session.result.bounds is None
+
+
+def test_undo_of_everything_returns_the_first_recipe(hand: Hand) -> None:
+    first = hand.window.session.job
+    lettered(hand)
+    hand.go_to("shape")
+    for name in ("addJoin", "addWeld", "addThicken", "centreDown", "weldAll"):
+        hand.click(name)
+    last = hand.window.session.job
+    while hand.window.session.undo_name():
+        hand.keys(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert hand.window.session.job == first
+    while hand.window.session.redo_name():
+        hand.window.session.redo()
+    assert hand.window.session.job == last
