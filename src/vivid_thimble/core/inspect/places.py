@@ -34,6 +34,8 @@ BLUNT_FALL = 0.8
 """... or this share when the thick end reaches the limit: a rounded, still widening tip."""
 REACHED = 0.95
 """Share of the limit from which a widening stretch has reached it."""
+TAPER_REST_LIMITS = 1.0
+"""What remains beyond a taper's cut-off is its continuation when it is no longer than this."""
 RUN_GAP_LIMITS = 0.3
 """Thin samples of one ring closer than this belong to one run."""
 WINDOW_LIMITS = 0.15
@@ -185,8 +187,10 @@ def _is_at_taper_end(
     away = np.setdiff1d(members, counted)
     cut = samples.point[index[away]]
     nearest = np.hypot(*(cut - samples.point[best]).T).min()
-    widest = field.width[index[counted]].max()
-    return bool(nearest <= RUN_GAP_LIMITS * limit and field.width[best] < 0.9 * widest)
+    widths = field.width[index[counted]]
+    rest = float(samples.half[index[counted]].sum())
+    widens = field.width[best] < 0.9 * widths.max() or rest <= TAPER_REST_LIMITS * limit
+    return bool(nearest <= RUN_GAP_LIMITS * limit and widens)
 
 
 def _closest_points(
