@@ -120,7 +120,8 @@ def _evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache
     try:
         source, source_key = placed_source(element.source, assets, cache)
         key = content_key("placed", source_key, plain(element.placement), size)
-        letters = cache.get(key, lambda: _place(source, element, item))
+        box = cache.get(content_key("box", source_key), lambda: _inked_box(source, element))
+        letters = cache.get(key, lambda: _place(source, box, element, item))
     except ThimbleError as error:
         problem = Problem("source", str(error))
         return ElementResult(element, (), (), (problem,), (), (), (), content_key(plain(element), str(error)))
@@ -141,16 +142,21 @@ class _Placed:
     doubled: tuple[DoubledOutline, ...]
 
 
-def _place(source: ShapedWords | Drawing, element: Element, item: Item) -> _Placed:
-    """Map a source so that its inked box has the placement's size and middle."""
+def _inked_box(source: ShapedWords | Drawing, element: Element) -> Box:
+    """The box of what a source inks, in its own units; raises InputRefused when there is nothing."""
     if isinstance(source, ShapedWords):
-        raw = Path.joined(letter.path for letter in source.letters)
-        box = raw.bounds
+        box = Path.joined(letter.path for letter in source.letters).bounds
     else:
-        probe = film_region(source, Affine.scaling(_working_scale(source)), element.name)
-        box = tuple(v / _working_scale(source) for v in probe.bounds) if probe.bounds else None  # type: ignore[assignment]
+        scale = _working_scale(source)
+        probe = film_region(source, Affine.scaling(scale), element.name).outline
+        box = probe.transformed(Affine.scaling(1.0 / scale)).bounds
     if box is None:
         raise InputRefused(f"{element.name} has no outline: choose other words or another drawing.")
+    return box
+
+
+def _place(source: ShapedWords | Drawing, box: Box, element: Element, item: Item) -> _Placed:
+    """Map a source so that its inked box has the placement's size and middle."""
     affine = placement_affine(element.placement, box, item)
     if isinstance(source, ShapedWords):
         parts = tuple(

@@ -11,9 +11,8 @@ from dataclasses import dataclass
 
 import shapely
 
-from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.geometry.region import Region, union
+from vivid_thimble.core.geometry.region import Region, side_by_side, union
 
 
 @dataclass(frozen=True, eq=False)
@@ -25,8 +24,8 @@ class Part:
     word: int | None = None
     """Letters of one word share this number; None for everything else."""
 
-    def transformed(self, affine: Affine) -> Part:
-        return Part(self.label, self.region.transformed(affine), self.word)
+    def shifted(self, dx: float, dy: float) -> Part:
+        return Part(self.label, self.region.shifted(dx, dy), self.word)
 
 
 Parts = tuple[Part, ...]
@@ -45,7 +44,13 @@ def merged(parts: Parts) -> Region:
     """The film that all parts cover together."""
     if not parts:
         return Region()
-    return parts[0].region if len(parts) == 1 else union(part.region for part in parts)
+    if len(parts) == 1:
+        return parts[0].region
+    boxes = [shapely.box(*part.region.bounds) for part in parts if part.region.bounds]
+    first, second = shapely.STRtree(boxes).query(boxes, predicate="intersects")
+    if (first == second).all():
+        return side_by_side([part.region for part in parts if not part.region.is_empty])
+    return union(part.region for part in parts)
 
 
 def overlapping_pairs(parts: Parts) -> list[tuple[int, int]]:

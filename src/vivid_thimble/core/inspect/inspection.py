@@ -22,11 +22,7 @@ from vivid_thimble.core.inspect.pieces import (
     waste_pieces,
 )
 from vivid_thimble.core.inspect.places import ThinPlace
-from vivid_thimble.core.inspect.survey import SideSurvey, is_wide_enough, survey_widths
-
-CONFIRMATION_STEP = 1.01
-"""Tapers are judged afresh at every size, so the computed scale may miss by a little."""
-MOST_CONFIRMATIONS = 25
+from vivid_thimble.core.inspect.survey import SideSurvey, survey_widths
 
 
 @dataclass(frozen=True)
@@ -80,7 +76,7 @@ def inspect_shape(polygons: MultiPolygon, limits: Limits, *, is_sheet: bool, wee
         kept=tuple(kept),
         waste=tuple(waste),
         loose=tuple(loose),
-        smallest_clean_scale=_confirmed(polygons, limits, _clean_scale(lines, gaps, kept, loose, limits)),
+        smallest_clean_scale=_clean_scale(lines, gaps, kept, loose, limits),
     )
 
 
@@ -149,14 +145,3 @@ def _clean_scale(
     needs += [limits.line / lines.critical] if lines.critical else []
     needs += [limits.gap / gaps.critical] if gaps.critical else []
     return max(needs, default=None)
-
-
-def _confirmed(polygons: MultiPolygon, limits: Limits, scale: float | None) -> float | None:
-    """The computed scale, raised until a real check at it finds nothing (only needed to enlarge)."""
-    if scale is None or scale <= 1.0:
-        return scale
-    for _ in range(MOST_CONFIRMATIONS):
-        if is_wide_enough(polygons, limits.line / scale, limits.gap / scale):
-            break
-        scale *= CONFIRMATION_STEP
-    return scale

@@ -15,6 +15,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from shapely import MultiPolygon
 
 from vivid_thimble.core.inspect.places import ThinPlace, thin_places
@@ -26,10 +27,10 @@ WIDEST_SEARCH_MM = 60.0
 """Lines and gaps wider than this are no concern; the gauge then shows nothing."""
 SEARCH_GROWTH = 2.0
 """Each search without a result looks so many times farther, on a coarser outline."""
-SEARCH_LEVELS = 4
-"""Steps of the limit within one search, before bisection."""
-BISECTIONS = 7
-"""Halvings of the bracket round the critical limit: 1.19 to within 0.2 %."""
+PRECISE = 1.002
+"""The critical limit is found to this factor."""
+BISECTIONS = 8
+"""Halvings of the bracket round the critical limit, at most."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,9 +52,9 @@ class _Survey:
     reach: float
 
     @classmethod
-    def of(cls, polygons: MultiPolygon, reach: float) -> _Survey:
+    def of(cls, polygons: MultiPolygon, reach: float, step: float) -> _Survey:
         rings = rings_of(polygons)
-        samples = sample_walls(rings, reach / SAMPLES_PER_LIMIT)
+        samples = sample_walls(rings, step)
         return cls(rings, samples, *width_fields(samples, reach), reach)
 
     def places(self, field: Field, limit: float) -> list[ThinPlace]:
@@ -62,21 +63,16 @@ class _Survey:
 
 def survey_widths(polygons: MultiPolygon, line_limit: float, gap_limit: float) -> tuple[SideSurvey, SideSurvey]:
     """Kept film against ``line_limit`` and waste against ``gap_limit`` (mm)."""
-    survey = _Survey.of(polygons, max(line_limit, gap_limit))
+    survey = _Survey.of(polygons, max(line_limit, gap_limit), min(line_limit, gap_limit) / SAMPLES_PER_LIMIT)
     touching = touching_points(survey.rings, survey.samples)
     lines = _judged(survey, survey.kept, line_limit, [p for p in touching if p.polygons[0] == p.polygons[1]])
     gaps = _judged(survey, survey.waste, gap_limit, [p for p in touching if p.polygons[0] != p.polygons[1]])
     while not (lines.thinnest and gaps.thinnest) and survey.reach < WIDEST_SEARCH_MM:
         reach = survey.reach * SEARCH_GROWTH
-        survey = _Survey.of(_thinned(polygons, reach), reach)
+        polygons = _thinned(polygons, reach)
+        survey = _Survey.of(polygons, reach, reach / SAMPLES_PER_LIMIT)
         lines, gaps = _extended(lines, survey, survey.kept), _extended(gaps, survey, survey.waste)
     return lines, gaps
-
-
-def is_wide_enough(polygons: MultiPolygon, line_limit: float, gap_limit: float) -> bool:
-    """Whether no place but needle tips is below its limit: the real check at one pair of limits."""
-    survey = _Survey.of(polygons, max(line_limit, gap_limit))
-    return not (_thinnest(survey.places(survey.kept, line_limit)) or _thinnest(survey.places(survey.waste, gap_limit)))
 
 
 def _judged(survey: _Survey, field: Field, limit: float, touching: list[ThinPlace]) -> SideSurvey:
@@ -88,8 +84,7 @@ def _judged(survey: _Survey, field: Field, limit: float, touching: list[ThinPlac
     elif thinnest.thinnest <= 0.0:
         critical = None
     else:
-        critical, _ = _first_place(survey, field, thinnest.thinnest, limit)
-        critical = critical or limit
+        critical, _ = _critical(survey, field, thinnest, thinnest.thinnest, limit)
     return SideSurvey(places, thinnest, critical)
 
 
@@ -102,31 +97,54 @@ def _extended(side: SideSurvey, survey: _Survey, field: Field) -> SideSurvey:
 
 
 def _first_place(survey: _Survey, field: Field, low: float, high: float) -> tuple[float | None, ThinPlace | None]:
-    """The critical limit between two limits, and the thinnest place there."""
+    """The critical limit between two limits, and the thinnest place there; None when there is none."""
     if low >= high or not (field.width < high).any():
         return None, None
-    for limit in np.geomspace(low, high, SEARCH_LEVELS + 1)[1:]:
-        place = _thinnest(survey.places(field, float(limit)))
-        if place is not None:
-            return _bisected(survey, field, low, float(limit), place)
-        low = float(limit)
-    return None, None
+    place = _thinnest(survey.places(field, high))
+    return (None, None) if place is None else _critical(survey, field, place, low, high)
 
 
-def _bisected(survey: _Survey, field: Field, low: float, high: float, place: ThinPlace) -> tuple[float, ThinPlace]:
-    """Narrow the bracket; a plain thin place appears as soon as the limit passes its width."""
-    low = max(low, min(place.thinnest, high))
+def _critical(survey: _Survey, field: Field, place: ThinPlace, low: float, high: float) -> tuple[float, ThinPlace]:
+    """Narrow the bracket of limits within which the first place appears, and that place.
+
+    At every limit the walls are sampled as finely as a check at that size would do, but only
+    where they are thin at the upper limit: a lower limit can find nothing elsewhere.
+    """
+    near = _edges_near_thin(survey, field, high)
+    kept = field is survey.kept
     for _ in range(BISECTIONS):
-        if high / low < 1.002:
+        # a plain thin place appears as soon as the limit passes its width: try just there
+        low = max(low, min(place.thinnest, high))
+        just = low * PRECISE
+        if just >= high:
             break
-        middle = float(np.sqrt(low * high))
-        found = _thinnest(survey.places(field, middle))
+        found = _place_at(survey, near, just, kept=kept)
+        if found is not None:
+            return just, found
+        low, middle = just, float(np.sqrt(just * high))
+        found = _place_at(survey, near, middle, kept=kept)
         if found is None:
             low = middle
         else:
             high, place = middle, found
-            low = min(max(low, found.thinnest), high)
     return high, place
+
+
+def _place_at(survey: _Survey, near: NDArray[np.bool_], limit: float, *, kept: bool) -> ThinPlace | None:
+    samples = sample_walls(survey.rings, limit / SAMPLES_PER_LIMIT, near)
+    field = width_fields(samples, limit)[0 if kept else 1]
+    return _thinnest(thin_places(survey.rings, samples, field, limit))
+
+
+def _edges_near_thin(survey: _Survey, field: Field, limit: float) -> NDArray[np.bool_]:
+    """Edges within ``limit`` of any sample that is thin, so that nothing that matters is missing."""
+    from scipy.spatial import cKDTree  # here: it delays the window's first paint
+
+    thin = field.width < limit
+    distance, _ = cKDTree(survey.samples.point[thin]).query(survey.samples.point, distance_upper_bound=limit * 1.2)
+    near = np.zeros(len(survey.rings), dtype=bool)
+    near[survey.samples.edge[np.isfinite(distance)]] = True
+    return near
 
 
 def _thinned(polygons: MultiPolygon, reach: float) -> MultiPolygon:

@@ -106,8 +106,11 @@ def _turned(
     return np.where(flip[:, None], b, a), np.where(flip[:, None], a, b), ring
 
 
-def sample_walls(rings: Rings, step: float) -> Samples:
-    """Samples at most ``step`` mm apart along all rings, with fans at corners."""
+def sample_walls(rings: Rings, step: float, only: NDArray[np.bool_] | None = None) -> Samples:
+    """Samples at most ``step`` mm apart along all rings, with fans at corners.
+
+    With ``only`` (a mask of edges) the other edges get no samples.
+    """
     span = rings.b - rings.a
     length = np.hypot(*span.T)
     direction = span / length[:, None]
@@ -116,6 +119,8 @@ def sample_walls(rings: Rings, step: float) -> Samples:
     before = normal[rings.preceding]
     turn = np.arctan2(before[:, 0] * normal[:, 1] - before[:, 1] * normal[:, 0], (before * normal).sum(axis=1))
     fan = np.maximum(np.ceil(np.abs(turn) / np.radians(FAN_STEP_DEG)) - 1, 0).astype(np.int64)
+    if only is not None:
+        cuts, fan = np.where(only, cuts, 0), np.where(only, fan, 0)
     total = cuts + fan
     edge = np.repeat(np.arange(len(rings)), total)
     within = np.arange(len(edge)) - np.repeat(np.cumsum(total) - total, total)

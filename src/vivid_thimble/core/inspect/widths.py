@@ -35,7 +35,7 @@ OPPOSED = -0.5
 """n.m of facing walls: at most the cosine of 120 degrees."""
 CONE = 0.8660254037844386
 """A corner counts when the chord leaves within 30 degrees of the normal."""
-SAMPLES_PER_LIMIT = 8
+SAMPLES_PER_LIMIT = 5
 """Samples along a wall per limit: a place shorter than that cannot hide between two."""
 CLEAR_SHARE = 0.43
 """Half a chord times the cosine of 30 degrees: nothing between its ends can come nearer."""

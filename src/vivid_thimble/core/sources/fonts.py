@@ -19,7 +19,7 @@ import uharfbuzz as hb
 from vivid_thimble.core.errors import FontNotUsable
 
 BUNDLED: dict[str, str] = {
-    "Pacifico": "pacifico-latin-400-normal.woff2",
+    "Pacifico": "Pacifico-Regular-latin.ttf",
     "League Spartan": "LeagueSpartan-ExtraBold.otf",
     "Courier Prime": "CourierPrime-Bold.otf",
     "Stardos Stencil": "stardos-stencil-latin-400-normal.woff2",

@@ -7,7 +7,6 @@ from typing import ClassVar
 
 from msgspec import Struct
 
-from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Part, Parts
 from vivid_thimble.core.steps.necks import neck_width, shift_to_hold
 
@@ -59,11 +58,11 @@ def joined(parts: Parts, neck: float) -> tuple[Parts, tuple[float, ...]]:
             last_word = part.word
             move = 0.0
         else:
-            here = part.transformed(Affine.translation(-total, 0.0)) if total else part
+            here = part.shifted(-total, 0.0) if total else part
             found = shift_to_hold(out[-1].region, here.region, neck, farthest)
             move = found or 0.0
         total += move
-        out.append(part.transformed(Affine.translation(-total, 0.0)) if total else part)
+        out.append(part.shifted(-total, 0.0) if total else part)
         moves.append(move)
     return tuple(out), tuple(moves)
 
