@@ -36,6 +36,10 @@ from vivid_thimble.core.steps import Weld
 from vivid_thimble.core.verdict import fit_findings, layer_findings
 
 Assets = Mapping[str, bytes]
+WORKING_SIZE_MM = 400.0
+"""Sources are resolved at about this size; crossings found there stay exact enough for banners."""
+WORKING_EM_MM = 150.0
+"""The em of words while their letters are resolved."""
 
 
 def asset_key(data: bytes) -> str:
@@ -120,8 +124,8 @@ def _evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache
     try:
         source, source_key = placed_source(element.source, assets, cache)
         key = content_key("placed", source_key, plain(element.placement), size)
-        box = cache.get(content_key("box", source_key), lambda: _inked_box(source, element))
-        letters = cache.get(key, lambda: _place(source, box, element, item))
+        inked = cache.get(content_key("inked", source_key, element.name), lambda: _inked(source, element.name))
+        letters = cache.get(key, lambda: _place(inked, element, item))
     except ThimbleError as error:
         problem = Problem("source", str(error))
         return ElementResult(element, (), (), (problem,), (), (), (), content_key(plain(element), str(error)))
@@ -142,38 +146,50 @@ class _Placed:
     doubled: tuple[DoubledOutline, ...]
 
 
-def _inked_box(source: ShapedWords | Drawing, element: Element) -> Box:
-    """The box of what a source inks, in its own units; raises InputRefused when there is nothing."""
-    if isinstance(source, ShapedWords):
-        box = Path.joined(letter.path for letter in source.letters).bounds
-    else:
-        scale = _working_scale(source)
-        probe = film_region(source, Affine.scaling(scale), element.name).outline
-        box = probe.transformed(Affine.scaling(1.0 / scale)).bounds
-    if box is None:
-        raise InputRefused(f"{element.name} has no outline: choose other words or another drawing.")
-    return box
+@dataclass(frozen=True, eq=False)
+class _Inked:
+    """A source as regions at the working scale, before it is placed."""
+
+    parts: Parts
+    lines: Path
+    box: Box
 
 
-def _place(source: ShapedWords | Drawing, box: Box, element: Element, item: Item) -> _Placed:
-    """Map a source so that its inked box has the placement's size and middle."""
-    affine = placement_affine(element.placement, box, item)
+def _inked(source: ShapedWords | Drawing, name: str) -> _Inked:
+    """Resolve overlaps within letters and the painting order of drawings, once for all sizes.
+
+    Raises InputRefused or NothingToDraw when nothing is left.
+    """
     if isinstance(source, ShapedWords):
-        parts = tuple(
-            Part(letter.label, Region.from_path(letter.path.transformed(affine)), letter.word)
+        scale = Affine.scaling(WORKING_EM_MM)
+        letters = [
+            Part(letter.label, Region.from_path(letter.path.transformed(scale)), letter.word)
             for letter in source.letters
-        )
-        return _Placed(tuple(p for p in parts if not p.region.is_empty), (), ())
-    region = film_region(source, affine, element.name)
-    lines = Path.joined(part.path.transformed(affine) for part in source.parts if not part.is_white)
-    return _Placed((Part(element.name, region),), tuple(open_outlines(lines)), tuple(doubled_outlines(lines)))
+        ]
+        parts, lines = tuple(p for p in letters if not p.region.is_empty), Path()
+    else:
+        scale = Affine.scaling(_working_scale(source))
+        parts = (Part(name, film_region(source, scale, name)),)
+        lines = Path.joined(part.path.transformed(scale) for part in source.parts if not part.is_white)
+    box = bounds_of(parts)
+    if box is None:
+        raise InputRefused(f"{name} has no outline: choose other words or another drawing.")
+    return _Inked(parts, lines, box)
+
+
+def _place(inked: _Inked, element: Element, item: Item) -> _Placed:
+    """Map a source so that its inked box has the placement's size and middle."""
+    affine = placement_affine(element.placement, inked.box, item)
+    parts = tuple(Part(p.label, p.region.transformed(affine), p.word) for p in inked.parts)
+    lines = inked.lines.transformed(affine)
+    return _Placed(parts, tuple(open_outlines(lines)), tuple(doubled_outlines(lines)))
 
 
 def _working_scale(drawing: Drawing) -> float:
-    """A scale at which a drawing of any units is about 200 mm large, so that tolerances fit it."""
+    """A scale at which a drawing of any units is WORKING_SIZE_MM large, so that tolerances fit it."""
     box = Path.joined(part.path for part in drawing.parts).bounds
     largest = max(box[2] - box[0], box[3] - box[1]) if box else 0.0
-    return 200.0 / largest if largest > 0.0 else 1.0
+    return WORKING_SIZE_MM / largest if largest > 0.0 else 1.0
 
 
 def placement_affine(placement: Placement, box: Box, item: Item) -> Affine:

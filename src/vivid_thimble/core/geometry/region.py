@@ -71,7 +71,22 @@ class Region:
         return int(shapely.get_num_coordinates(self.polygons))
 
     def transformed(self, affine: Affine) -> Region:
-        return Region.from_path(self.outline.transformed(affine), "evenodd")
+        """The region mapped, its curves flattened anew at the new size.
+
+        The rings keep their nesting, so no boolean is needed unless rounding spoils one.
+        """
+        path = self.outline.transformed(affine)
+        sizes = [1 + len(p.interiors) for p in self.polygons.geoms]
+        if affine.determinant <= 0.0 or sum(sizes) != len(path.contours):
+            return Region.from_path(path, "evenodd")
+        rings = flatten(path).rings()
+        ends = np.cumsum(sizes)
+        if min((len(ring) for ring in rings), default=3) < 3:
+            return Region.from_path(path, "evenodd")
+        polygons = MultiPolygon(
+            [(rings[end - size], rings[end - size + 1 : end]) for size, end in zip(sizes, ends, strict=True)]
+        )
+        return Region(polygons, path) if polygons.is_valid else Region.from_path(path, "evenodd")
 
     def shifted(self, dx: float, dy: float) -> Region:
         """The same region elsewhere; cheaper than any other map."""

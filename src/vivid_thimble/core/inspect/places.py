@@ -68,21 +68,39 @@ class ThinPlace:
 
 def thin_places(rings: Rings, samples: Samples, field: Field, limit: float) -> list[ThinPlace]:
     """Places where the field is below ``limit`` mm, thinnest first."""
-    thin = field.width < limit
-    if not thin.any():
+    places = [_place(rings, samples, field, *group, limit) for group in _groups_of_thin(rings, samples, field, limit)]
+    return sorted(_merged(places, limit), key=lambda p: (p.thinnest, p.at))
+
+
+def thinnest_place(rings: Rings, samples: Samples, field: Field, limit: float) -> ThinPlace | None:
+    """The thinnest place that is no needle tip, without looking closely at all the others."""
+    groups = _groups_of_thin(rings, samples, field, limit)
+    groups.sort(key=lambda group: float(field.width[group[0][group[2]]].min()))
+    for group in groups:
+        place = _place(rings, samples, field, *group, limit)
+        if not place.is_needle:
+            return place
+    return None
+
+
+def _groups_of_thin(
+    rings: Rings, samples: Samples, field: Field, limit: float
+) -> list[tuple[IntArray, IntArray, IntArray]]:
+    """All thin samples, and for each place its members and those of them that count (indices into these)."""
+    index = np.flatnonzero(field.width < limit)
+    if not len(index):
         return []
-    index = np.flatnonzero(thin)
     labels = _grouped(rings, samples, field, index, limit)
     taper = _taper_samples(rings, samples, field, index, labels, limit)
-    places: list[ThinPlace] = []
     order = np.argsort(labels, kind="stable")
     bounds = np.flatnonzero(np.r_[True, np.diff(labels[order]) != 0, True])
+    groups = []
     for i, j in zip(bounds[:-1], bounds[1:], strict=True):
         members = order[i:j]
         counted = members[~taper[members]]
         if len(counted):
-            places.append(_place(rings, samples, field, index, members, counted, limit))
-    return sorted(_merged(places, limit), key=lambda p: (p.thinnest, p.at))
+            groups.append((index, members, counted))
+    return groups
 
 
 def _grouped(rings: Rings, samples: Samples, field: Field, index: IntArray, limit: float) -> IntArray:

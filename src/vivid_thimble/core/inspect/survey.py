@@ -18,10 +18,10 @@ import shapely
 from numpy.typing import NDArray
 from shapely import MultiPolygon
 
-from vivid_thimble.core.inspect.places import ThinPlace, thin_places
+from vivid_thimble.core.inspect.places import ThinPlace, thin_places, thinnest_place
 from vivid_thimble.core.inspect.touching import touching_points
 from vivid_thimble.core.inspect.walls import Rings, Samples, rings_of, sample_walls
-from vivid_thimble.core.inspect.widths import SAMPLES_PER_LIMIT, Field, width_fields
+from vivid_thimble.core.inspect.widths import SAMPLES_PER_LIMIT, Field, Sides, width_fields
 
 WIDEST_SEARCH_MM = 60.0
 """Lines and gaps wider than this are no concern; the gauge then shows nothing."""
@@ -52,13 +52,16 @@ class _Survey:
     reach: float
 
     @classmethod
-    def of(cls, polygons: MultiPolygon, reach: float, step: float) -> _Survey:
+    def of(cls, polygons: MultiPolygon, reach: float, step: float, sides: Sides = "both") -> _Survey:
         rings = rings_of(polygons)
         samples = sample_walls(rings, step)
-        return cls(rings, samples, *width_fields(samples, reach), reach)
+        return cls(rings, samples, *width_fields(samples, reach, sides), reach)
 
     def places(self, field: Field, limit: float) -> list[ThinPlace]:
         return thin_places(self.rings, self.samples, field, limit)
+
+    def thinnest(self, field: Field, limit: float) -> ThinPlace | None:
+        return thinnest_place(self.rings, self.samples, field, limit)
 
 
 def survey_widths(polygons: MultiPolygon, line_limit: float, gap_limit: float) -> tuple[SideSurvey, SideSurvey]:
@@ -70,7 +73,8 @@ def survey_widths(polygons: MultiPolygon, line_limit: float, gap_limit: float) -
     while not (lines.thinnest and gaps.thinnest) and survey.reach < WIDEST_SEARCH_MM:
         reach = survey.reach * SEARCH_GROWTH
         polygons = _thinned(polygons, reach)
-        survey = _Survey.of(polygons, reach, reach / SAMPLES_PER_LIMIT)
+        sides: Sides = "waste" if lines.thinnest else "kept" if gaps.thinnest else "both"
+        survey = _Survey.of(polygons, reach, reach / SAMPLES_PER_LIMIT, sides)
         lines, gaps = _extended(lines, survey, survey.kept), _extended(gaps, survey, survey.waste)
     return lines, gaps
 
@@ -100,7 +104,7 @@ def _first_place(survey: _Survey, field: Field, low: float, high: float) -> tupl
     """The critical limit between two limits, and the thinnest place there; None when there is none."""
     if low >= high or not (field.width < high).any():
         return None, None
-    place = _thinnest(survey.places(field, high))
+    place = survey.thinnest(field, high)
     return (None, None) if place is None else _critical(survey, field, place, low, high)
 
 
@@ -132,8 +136,9 @@ def _critical(survey: _Survey, field: Field, place: ThinPlace, low: float, high:
 
 def _place_at(survey: _Survey, near: NDArray[np.bool_], limit: float, *, kept: bool) -> ThinPlace | None:
     samples = sample_walls(survey.rings, limit / SAMPLES_PER_LIMIT, near)
-    field = width_fields(samples, limit)[0 if kept else 1]
-    return _thinnest(thin_places(survey.rings, samples, field, limit))
+    fields = width_fields(samples, limit, "kept" if kept else "waste")
+    field = fields[0 if kept else 1]
+    return thinnest_place(survey.rings, samples, field, limit)
 
 
 def _edges_near_thin(survey: _Survey, field: Field, limit: float) -> NDArray[np.bool_]:

@@ -18,7 +18,7 @@ What it cannot see: walls that touch in a point (width exactly 0); ``touching`` 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,6 +39,7 @@ SAMPLES_PER_LIMIT = 5
 """Samples along a wall per limit: a place shorter than that cannot hide between two."""
 CLEAR_SHARE = 0.43
 """Half a chord times the cosine of 30 degrees: nothing between its ends can come nearer."""
+Sides = Literal["both", "kept", "waste"]
 _PAIR_CHUNK = 4_000_000
 
 
@@ -63,8 +64,11 @@ class _Candidates:
     foot: FloatArray
 
 
-def width_fields(samples: Samples, reach: float) -> tuple[Field, Field]:
-    """The fields of kept film and of waste, for widths up to ``reach`` mm."""
+def width_fields(samples: Samples, reach: float, sides: Sides = "both") -> tuple[Field, Field]:
+    """The fields of kept film and of waste, for widths up to ``reach`` mm.
+
+    A side that is not asked for comes back without widths.
+    """
     if not len(samples):
         return _no_field(0), _no_field(0)
     from scipy.spatial import cKDTree  # here: it delays the window's first paint
@@ -74,8 +78,23 @@ def width_fields(samples: Samples, reach: float) -> tuple[Field, Field]:
     pairs = tree.query_pairs(radius, output_type="ndarray")
     first, second = pairs[:, 0], pairs[:, 1]
     opposed = _opposed(samples, first, second)
-    facing = _facing(samples, first[opposed], second[opposed], reach)
-    return _nearest_visible(samples, facing, True, tree), _nearest_visible(samples, facing, False, tree)
+    first, second = first[opposed], second[opposed]
+    if sides != "both":
+        wanted = _on_side(samples, first, second, kept=sides == "kept")
+        first, second = first[wanted], second[wanted]
+    facing = _facing(samples, first, second, reach)
+    kept, waste = (
+        _nearest_visible(samples, facing, side == "kept", tree) if sides in ("both", side) else _no_field(len(samples))
+        for side in ("kept", "waste")
+    )
+    return kept, waste
+
+
+def _on_side(samples: Samples, first: IntArray, second: IntArray, *, kept: bool) -> NDArray[np.bool_]:
+    """Pairs whose connection leaves the first wall roughly towards kept film or towards waste."""
+    gap = samples.point[second] - samples.point[first]
+    ahead = (gap * (samples.normal[first] - samples.normal[second])).sum(axis=1)
+    return np.asarray(ahead > 0.0 if kept else ahead < 0.0)
 
 
 def _opposed(samples: Samples, first: IntArray, second: IntArray) -> NDArray[np.bool_]:
