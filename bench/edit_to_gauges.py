@@ -49,11 +49,14 @@ app.exec()
 
 
 def main() -> None:
-    print(f"{'edit of the demonstration job':44s} {'median ms':>10s} {'worst ms':>10s} {'cold ms':>10s} {'ratio':>7s}")
+    print(
+        f"{'edit of the demonstration job':44s} {'best ms':>9s} {'median':>9s} {'worst':>9s} {'cold':>9s} {'ratio':>7s}"
+    )
     for name, edit in edits().items():
         warm, cold = measured(edit)
         middle = statistics.median(warm)
-        print(f"{name:44s} {middle:10.0f} {max(warm):10.0f} {cold:10.0f} {middle / cold:7.2f}")
+        figures = " ".join(f"{ms:9.0f}" for ms in (min(warm), middle, max(warm), cold))
+        print(f"{name:44s} {figures} {middle / cold:7.2f}")
     starts = [first_paint() for _ in range(4)][1:]
     paint, gauges = (min(start[k] for start in starts) for k in (0, 1))
     print(f"\nfirst paint {paint:.2f} s, first gauges {gauges:.2f} s (best of 3, warm)")

@@ -1,7 +1,8 @@
 """Both width fields of a shape surveyed: what is too thin, what is thinnest, and from which limit on.
 
 Gauges show a figure even when nothing is below the limit, so widths are searched over
-growing distances, on outlines thinned out accordingly, until one is found.
+growing distances, with samples thinned out accordingly, until one is found; the figure
+itself is then measured with fine samples.
 
 What counts as a taper depends on the limit asked for. The *critical limit* is therefore
 the smallest limit at which any place appears that is not a needle tip; the smallest
@@ -14,7 +15,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 from shapely import MultiPolygon
 
@@ -26,7 +26,7 @@ from vivid_thimble.core.inspect.widths import SAMPLES_PER_LIMIT, Field, Sides, w
 WIDEST_SEARCH_MM = 60.0
 """Lines and gaps wider than this are no concern; the gauge then shows nothing."""
 SEARCH_GROWTH = 2.0
-"""Each search without a result looks so many times farther, on a coarser outline."""
+"""Each search without a result looks so many times farther, with fewer samples."""
 PRECISE = 1.002
 """The critical limit is found to this factor."""
 BISECTIONS = 8
@@ -52,10 +52,16 @@ class _Survey:
     reach: float
 
     @classmethod
-    def of(cls, polygons: MultiPolygon, reach: float, step: float, sides: Sides = "both") -> _Survey:
+    def of(cls, polygons: MultiPolygon, reach: float, step: float) -> _Survey:
         rings = rings_of(polygons)
         samples = sample_walls(rings, step)
-        return cls(rings, samples, *width_fields(samples, reach, sides), reach)
+        return cls(rings, samples, *width_fields(samples, reach), reach)
+
+    def farther(self, sides: Sides) -> _Survey:
+        """The same walls searched over a longer distance with fewer samples."""
+        reach = self.reach * SEARCH_GROWTH
+        samples = self.samples.coarser(reach / SAMPLES_PER_LIMIT)
+        return _Survey(self.rings, samples, *width_fields(samples, reach, sides), reach)
 
     def places(self, field: Field, limit: float) -> list[ThinPlace]:
         return thin_places(self.rings, self.samples, field, limit)
@@ -71,10 +77,8 @@ def survey_widths(polygons: MultiPolygon, line_limit: float, gap_limit: float) -
     lines = _judged(survey, survey.kept, line_limit, [p for p in touching if p.polygons[0] == p.polygons[1]])
     gaps = _judged(survey, survey.waste, gap_limit, [p for p in touching if p.polygons[0] != p.polygons[1]])
     while not (lines.thinnest and gaps.thinnest) and survey.reach < WIDEST_SEARCH_MM:
-        reach = survey.reach * SEARCH_GROWTH
-        polygons = _thinned(polygons, reach)
         sides: Sides = "waste" if lines.thinnest else "kept" if gaps.thinnest else "both"
-        survey = _Survey.of(polygons, reach, reach / SAMPLES_PER_LIMIT, sides)
+        survey = survey.farther(sides)
         lines, gaps = _extended(lines, survey, survey.kept), _extended(gaps, survey, survey.waste)
     return lines, gaps
 
@@ -88,7 +92,7 @@ def _judged(survey: _Survey, field: Field, limit: float, touching: list[ThinPlac
     elif thinnest.thinnest <= 0.0:
         critical = None
     else:
-        critical, _ = _critical(survey, field, thinnest, thinnest.thinnest, limit)
+        critical = _critical(survey, field, thinnest, thinnest.thinnest, limit)[0] or limit
     return SideSurvey(places, thinnest, critical)
 
 
@@ -108,14 +112,18 @@ def _first_place(survey: _Survey, field: Field, low: float, high: float) -> tupl
     return (None, None) if place is None else _critical(survey, field, place, low, high)
 
 
-def _critical(survey: _Survey, field: Field, place: ThinPlace, low: float, high: float) -> tuple[float, ThinPlace]:
+def _critical(
+    survey: _Survey, field: Field, place: ThinPlace, low: float, high: float
+) -> tuple[float | None, ThinPlace | None]:
     """Narrow the bracket of limits within which the first place appears, and that place.
 
     At every limit the walls are sampled as finely as a check at that size would do, but only
-    where they are thin at the upper limit: a lower limit can find nothing elsewhere.
+    where they are thin at the upper limit: a lower limit can find nothing elsewhere. None when
+    fine samples do not confirm what coarse ones found.
     """
     near = _edges_near_thin(survey, field, high)
     kept = field is survey.kept
+    confirmed: ThinPlace | None = None
     for _ in range(BISECTIONS):
         # a plain thin place appears as soon as the limit passes its width: try just there
         low = max(low, min(place.thinnest, high))
@@ -125,13 +133,18 @@ def _critical(survey: _Survey, field: Field, place: ThinPlace, low: float, high:
         found = _place_at(survey, near, just, kept=kept)
         if found is not None:
             return just, found
+        if confirmed is None:
+            confirmed = _place_at(survey, near, high, kept=kept)
+            if confirmed is None:
+                return None, None
         low, middle = just, float(np.sqrt(just * high))
         found = _place_at(survey, near, middle, kept=kept)
         if found is None:
             low = middle
         else:
-            high, place = middle, found
-    return high, place
+            high, confirmed = middle, found
+        place = confirmed
+    return high, confirmed or place
 
 
 def _place_at(survey: _Survey, near: NDArray[np.bool_], limit: float, *, kept: bool) -> ThinPlace | None:
@@ -146,16 +159,11 @@ def _edges_near_thin(survey: _Survey, field: Field, limit: float) -> NDArray[np.
     from scipy.spatial import cKDTree  # here: it delays the window's first paint
 
     thin = field.width < limit
-    distance, _ = cKDTree(survey.samples.point[thin]).query(survey.samples.point, distance_upper_bound=limit * 1.2)
-    near = np.zeros(len(survey.rings), dtype=bool)
-    near[survey.samples.edge[np.isfinite(distance)]] = True
-    return near
-
-
-def _thinned(polygons: MultiPolygon, reach: float) -> MultiPolygon:
-    """Fewer vertices for a search over a long distance; the error stays below 0.1 % of it."""
-    simple = shapely.simplify(polygons, reach / 1000.0)
-    return simple if simple.geom_type == "MultiPolygon" else MultiPolygon([simple])
+    middle = (survey.rings.a + survey.rings.b) / 2.0
+    half = np.hypot(*(survey.rings.b - survey.rings.a).T) / 2.0
+    step = float(survey.samples.half.max()) * 2.0
+    distance, _ = cKDTree(survey.samples.point[thin]).query(middle)
+    return np.asarray(distance <= limit * 1.2 + half + step)
 
 
 def _thinnest(places: Sequence[ThinPlace]) -> ThinPlace | None:

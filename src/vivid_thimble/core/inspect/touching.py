@@ -45,18 +45,14 @@ def _shared_vertices(rings: Rings) -> tuple[IntArray, IntArray]:
 
 def _corners_on_edges(rings: Rings, samples: Samples) -> tuple[IntArray, IntArray]:
     """Corners (as the edges that start there) lying on the inside of an edge that is not their own."""
-    from scipy.spatial import cKDTree  # here: it delays the window's first paint
-
     corners = np.unique(samples.edge[samples.side != 0])
-    walls = np.flatnonzero(samples.side == 0)
-    if not len(corners) or not len(walls):
-        return corners[:0], corners[:0]
-    tree = cKDTree(samples.point[walls], balanced_tree=False, compact_nodes=False)
+    if not len(corners):
+        return corners, corners
     reach = float(samples.half.max()) + TOUCH_MM
-    near = tree.query_ball_point(rings.a[corners], reach, return_sorted=False)
+    near = samples.tree.query_ball_point(rings.a[corners], reach, return_sorted=False)
     counts = np.fromiter((len(found) for found in near), dtype=np.int64, count=len(near))
     c = corners[np.repeat(np.arange(len(corners)), counts)]
-    e = samples.edge[walls[np.concatenate([np.asarray(found, dtype=np.int64) for found in near])]]
+    e = samples.edge[np.concatenate([np.asarray(found, dtype=np.int64) for found in near])]
     own = (e == c) | (e == rings.preceding[c])
     c, e = c[~own], e[~own]
     off, along = _from_edge(rings.a[c], rings.a[e], rings.b[e])

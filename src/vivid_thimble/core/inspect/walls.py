@@ -10,6 +10,8 @@ wall may face the corner itself.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
 import shapely
@@ -18,6 +20,9 @@ from shapely import MultiPolygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
+
+if TYPE_CHECKING:
+    from scipy.spatial import cKDTree
 
 FAN_STEP_DEG = 15.0
 """Directions of a corner's fan; corners that turn less have no fan (adjacent edges serve)."""
@@ -59,6 +64,29 @@ class Samples:
 
     def __len__(self) -> int:
         return len(self.point)
+
+    @cached_property
+    def tree(self) -> cKDTree:
+        """The points in a search tree."""
+        from scipy.spatial import cKDTree  # here: it delays the window's first paint
+
+        return cKDTree(self.point, balanced_tree=False, compact_nodes=False)
+
+    def coarser(self, step: float) -> Samples:
+        """One sample for every ``step`` mm of boundary, each standing for its tangent; corners stay.
+
+        Good for finding where walls face each other within several steps, not for measuring.
+        """
+        walls = np.flatnonzero(self.side == 0)
+        cell = np.floor(self.arc[walls] / step).astype(np.int64)
+        ring = self.ring[walls]
+        first = np.r_[True, (cell[1:] != cell[:-1]) | (ring[1:] != ring[:-1])] if len(walls) else walls
+        keep = np.sort(np.r_[walls[first], np.flatnonzero(self.side != 0)])
+        half = np.where(self.side[keep] == 0, step / 2.0, 0.0)
+        return Samples(
+            self.point[keep], self.normal[keep], self.direction[keep], half, self.side[keep], self.arc[keep],
+            self.edge[keep], self.ring[keep],
+        )  # fmt: skip
 
 
 def rings_of(polygons: MultiPolygon) -> Rings:

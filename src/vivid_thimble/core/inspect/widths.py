@@ -71,9 +71,7 @@ def width_fields(samples: Samples, reach: float, sides: Sides = "both") -> tuple
     """
     if not len(samples):
         return _no_field(0), _no_field(0)
-    from scipy.spatial import cKDTree  # here: it delays the window's first paint
-
-    tree = cKDTree(samples.point, balanced_tree=False, compact_nodes=False)
+    tree = samples.tree
     radius = reach + float(samples.half.max())
     pairs = tree.query_pairs(radius, output_type="ndarray")
     first, second = pairs[:, 0], pairs[:, 1]
