@@ -27,6 +27,8 @@ WIDEST_SEARCH_MM = 60.0
 """Lines and gaps wider than this are no concern; the gauge then shows nothing."""
 SEARCH_GROWTH = 2.0
 """Each search without a result looks so many times farther, with fewer samples."""
+COARSE_ERROR = 1.1
+"""Widths from coarse samples are at most this factor too large."""
 PRECISE = 1.002
 """The critical limit is found to this factor."""
 BISECTIONS = 8
@@ -118,11 +120,9 @@ def _critical(
     """Narrow the bracket of limits within which the first place appears, and that place.
 
     At every limit the walls are sampled as finely as a check at that size would do, but only
-    where they are thin at the upper limit: a lower limit can find nothing elsewhere. None when
-    fine samples do not confirm what coarse ones found.
+    where they are about that thin: nothing can be found elsewhere. None when fine samples do
+    not confirm what coarse ones found.
     """
-    near = _edges_near_thin(survey, field, high)
-    kept = field is survey.kept
     confirmed: ThinPlace | None = None
     for _ in range(BISECTIONS):
         # a plain thin place appears as soon as the limit passes its width: try just there
@@ -130,15 +130,15 @@ def _critical(
         just = low * PRECISE
         if just >= high:
             break
-        found = _place_at(survey, near, just, kept=kept)
+        found = _place_at(survey, field, just)
         if found is not None:
             return just, found
         if confirmed is None:
-            confirmed = _place_at(survey, near, high, kept=kept)
+            confirmed = _place_at(survey, field, high)
             if confirmed is None:
                 return None, None
         low, middle = just, float(np.sqrt(just * high))
-        found = _place_at(survey, near, middle, kept=kept)
+        found = _place_at(survey, field, middle)
         if found is None:
             low = middle
         else:
@@ -147,18 +147,22 @@ def _critical(
     return high, confirmed or place
 
 
-def _place_at(survey: _Survey, near: NDArray[np.bool_], limit: float, *, kept: bool) -> ThinPlace | None:
+def _place_at(survey: _Survey, field: Field, limit: float) -> ThinPlace | None:
+    """The thinnest place at a limit, by samples as fine as that limit asks for."""
+    near = _edges_near_thin(survey, field, limit)
     samples = sample_walls(survey.rings, limit / SAMPLES_PER_LIMIT, near)
-    fields = width_fields(samples, limit, "kept" if kept else "waste")
-    field = fields[0 if kept else 1]
-    return thinnest_place(survey.rings, samples, field, limit)
+    is_kept = field is survey.kept
+    fields = width_fields(samples, limit, "kept" if is_kept else "waste")
+    return thinnest_place(survey.rings, samples, fields[0 if is_kept else 1], limit)
 
 
 def _edges_near_thin(survey: _Survey, field: Field, limit: float) -> NDArray[np.bool_]:
-    """Edges within ``limit`` of any sample that is thin, so that nothing that matters is missing."""
+    """Edges round every sample that may be thinner than ``limit``, far enough to hold all that matters."""
     from scipy.spatial import cKDTree  # here: it delays the window's first paint
 
-    thin = field.width < limit
+    thin = field.width < COARSE_ERROR * limit
+    if not thin.any():
+        return np.zeros(len(survey.rings), dtype=bool)
     middle = (survey.rings.a + survey.rings.b) / 2.0
     half = np.hypot(*(survey.rings.b - survey.rings.a).T) / 2.0
     step = float(survey.samples.half.max()) * 2.0
