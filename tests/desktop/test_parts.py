@@ -119,9 +119,9 @@ def test_every_control_has_a_name_for_those_who_hear_the_window(hand: Hand) -> N
     silent = []
     labelled = {label.buddy() for label in hand.window.findChildren(QLabel) if label.buddy() is not None}
     labelled |= {w.focusProxy() for w in labelled if w.focusProxy() is not None}
-    kinds = (QAbstractButton, QLineEdit, QPlainTextEdit, QComboBox, QListWidget, QDoubleSpinBox)
+    kinds = (QAbstractButton, QLineEdit, QPlainTextEdit, QComboBox, QListWidget)
     for widget in hand.window.findChildren(QWidget):
-        internal = widget.objectName().startswith("qt_") or isinstance(widget.parent(), (QComboBox, QDoubleSpinBox))
+        internal = widget.objectName().startswith("qt_") or isinstance(widget.parent(), (QComboBox))
         if not isinstance(widget, kinds) or internal:
             continue
         words = widget.accessibleName() or (widget.text() if isinstance(widget, QAbstractButton) else "")

@@ -6,6 +6,8 @@ the text is right. Enter or leaving the field commits.
 
 from __future__ import annotations
 
+import math
+
 from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
@@ -97,6 +99,9 @@ class NumberField(QWidget):
             return parse_positive_length(self.edit.text(), self._what, self._unit)
         return parse_length(self.edit.text(), self._unit)
 
+    def _shown(self, value: float) -> str:
+        return format_length(value, self._unit)
+
     def _explain(self) -> None:
         """Say what the text means while it is typed."""
         try:
@@ -105,7 +110,7 @@ class NumberField(QWidget):
             self.hint.hide()
             return
         self._mark("")
-        shown = f"= {format_length(value, self._unit)}"
+        shown = f"= {self._shown(value)}"
         self.hint.setText(shown)
         plain = shown[2:].removesuffix(f" {self._unit}")
         self.hint.setVisible(self.edit.text().strip().replace(",", ".") != plain)
@@ -120,7 +125,30 @@ class NumberField(QWidget):
         self.hint.setVisible(bool(sentence))
 
     def _show_value(self) -> None:
-        self.edit.setText("" if self._value is None else format_length(self._value, self._unit))
+        self.edit.setText("" if self._value is None else self._shown(self._value))
         self.edit.setCursorPosition(0)
         self.edit.setModified(False)
         self.hint.hide()
+
+
+class FigureField(NumberField):
+    """The same field for plain figures with a word behind them, such as degrees."""
+
+    def __init__(self, what: str, name: str, suffix: str, low: float, high: float) -> None:
+        super().__init__(what, name)
+        self._suffix, self._low, self._high = suffix, low, high
+
+    def _parsed(self) -> float:
+        text = self.edit.text().replace(",", ".").replace("−", "-").strip()
+        try:
+            value = float(text.removesuffix(self._suffix.strip()).strip())
+        except ValueError:
+            value = math.nan
+        if not self._low <= value <= self._high:
+            raise LengthNotUnderstood(
+                f'{self._what} must be a number from {self._low:g} to {self._high:g}, not "{self.edit.text().strip()}".'
+            )
+        return value
+
+    def _shown(self, value: float) -> str:
+        return f"{value:.2f}".rstrip("0").rstrip(".") + self._suffix

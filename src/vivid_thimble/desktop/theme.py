@@ -99,8 +99,6 @@ QComboBox QAbstractItemView {{ background: {p.raised}; border: 1px solid {p.seam
   selection-color: {p.thread_ink}; }}
 QComboBox::drop-down {{ border: none; width: 20px; }}
 QComboBox::down-arrow {{ image: url({down}); width: 12px; height: 12px; margin-right: 8px; }}
-QDoubleSpinBox {{ background: {p.raised}; border: 1px solid {p.seam}; border-radius: 4px; padding: 4px 6px; }}
-QDoubleSpinBox:focus {{ border: 2px solid {p.thread}; padding: 3px 5px; }}
 QListWidget::item {{ padding: 4px 2px; border-bottom: 1px dotted {p.seam}; color: {p.ink}; }}
 QListWidget::item:selected {{ background: {p.thread}; color: {p.thread_ink}; }}
 QPushButton {{ background: {p.raised}; border: 1px solid {p.seam}; border-radius: 4px; padding: 5px 12px; }}

@@ -25,10 +25,10 @@ BUNDLED: dict[str, str] = {
     "Stardos Stencil": "stardos-stencil-latin-400-normal.woff2",
 }
 BUNDLED_KINDS: dict[str, str] = {
-    "Pacifico": "connected script",
+    "Pacifico": "script",
     "League Spartan": "heavy sans",
     "Courier Prime": "typewriter",
-    "Stardos Stencil": "breaks in its counters",
+    "Stardos Stencil": "open counters",
 }
 FONT_ENDINGS = (".ttf", ".otf", ".ttc", ".woff2", ".woff")
 LARGEST_FONT_BYTES = 100_000_000

@@ -13,6 +13,9 @@ from vivid_thimble.desktop.stations.station import Station, clear_layout
 from vivid_thimble.desktop.theme import PALETTES
 from vivid_thimble.desktop.work_path import Standing
 
+TAG_ROOM = 62
+"""Pixels beside a finding's text: its tag and the margins."""
+
 
 class InspectStation(Station):
     KEY, TITLE = "inspect", "Inspect"
@@ -25,6 +28,8 @@ class InspectStation(Station):
         self.list.setObjectName("findings")
         self.list.setAccessibleName("Findings")
         self.list.setWordWrap(True)
+        self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
+        self.list.setTextElideMode(Qt.TextElideMode.ElideNone)
         self.list.setIconSize(QSize(34, 28))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentRowChanged.connect(self._chosen)
@@ -57,6 +62,7 @@ class InspectStation(Station):
             number += finding.at is not None
             where = f"  ({finding.belongs_to})" if finding.belongs_to else ""
             entry = QListWidgetItem(_tag_icon(finding, number if finding.at else 0), f"{finding.sentence}{where}")
+            entry.setSizeHint(self._room_for(entry.text()))
             self.list.addItem(entry)
         self.list.setCurrentRow(min(row, len(self._findings) - 1))
         self.list.blockSignals(False)
@@ -71,6 +77,12 @@ class InspectStation(Station):
         else:
             self._say("Clean: nothing tears, closes, falls out or runs over.", "fine")
         self._show_remedies()
+
+    def _room_for(self, text: str) -> QSize:
+        """Height for the wrapped text; the list's own guess forgets the tag beside it."""
+        width = max(self.list.viewport().width() - TAG_ROOM, 120)
+        box = self.list.fontMetrics().boundingRect(0, 0, width, 1000, Qt.TextFlag.TextWordWrap, text)
+        return QSize(width, max(box.height() + 12, 36))
 
     def standing(self) -> Standing:
         result = self.session.result

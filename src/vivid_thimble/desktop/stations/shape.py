@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QGridLayout, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from vivid_thimble.core.geometry.parts import bounds_of
 from vivid_thimble.core.job import (
@@ -22,7 +22,7 @@ from vivid_thimble.core.job import (
 from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Join, Step, Thicken, Weld
-from vivid_thimble.desktop.number_field import NumberField
+from vivid_thimble.desktop.number_field import FigureField, NumberField
 from vivid_thimble.desktop.stations.station import Station, clear_layout, show_row
 from vivid_thimble.desktop.work_path import Standing
 
@@ -66,10 +66,12 @@ class ShapeStation(Station):
         self.height_field.committed.connect(lambda v: self._resize(1, v))
         self.row("&Width", self.width_field)
         self.row("&Height", self.height_field)
-        self.turn_box = self._spin("turn", -360.0, 360.0, " °", self._turn)
-        self.turn_row = self.row("&Turn", self.turn_box)
-        self.spacing_box = self._spin("spacing", -20.0, 60.0, " % of an em", self._space)
-        self.spacing_row = self.row("&Spacing", self.spacing_box)
+        self.turn_field = FigureField("Turn", "turn", "°", -360.0, 360.0)
+        self.turn_field.committed.connect(self._turn)
+        self.row("&Turn", self.turn_field)
+        self.spacing_field = FigureField("Letter spacing", "spacing", " % of the size", -20.0, 60.0)
+        self.spacing_field.committed.connect(self._space)
+        self.spacing_row = self.row("&Spacing", self.spacing_field)
         self.section("Steps")
         self.steps_panel = QWidget()
         self.steps_grid = QGridLayout(self.steps_panel)
@@ -110,13 +112,8 @@ class ShapeStation(Station):
             return
         element = find_element(job, chosen)
         is_words = isinstance(element.source, Words)
-        for box, value in (
-            (self.turn_box, element.placement.turn_deg),
-            (self.spacing_box, element.source.spacing * 100 if isinstance(element.source, Words) else 0.0),
-        ):
-            box.blockSignals(True)
-            box.setValue(value)
-            box.blockSignals(False)
+        self.turn_field.set_value(element.placement.turn_deg)
+        self.spacing_field.set_value(element.source.spacing * 100 if isinstance(element.source, Words) else 0.0)
         show_row(self.spacing_row, visible=is_words)
         self._show_steps(element)
         self.show_result()
@@ -154,19 +151,6 @@ class ShapeStation(Station):
         found = [e for layer in result.layers for e in layer.elements if e.element.id == self.session.chosen]
         return found[0] if found else None
 
-    def _spin(
-        self, name: str, low: float, high: float, suffix: str, changed: Callable[[float], None]
-    ) -> QDoubleSpinBox:
-        box = QDoubleSpinBox()
-        box.setObjectName(name)
-        box.setRange(low, high)
-        box.setDecimals(1)
-        box.setSuffix(suffix)
-        box.setKeyboardTracking(False)
-        box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
-        box.valueChanged.connect(changed)
-        return box
-
     def _margin(self, axis: int, value: float) -> None:
         result = self.session.result
         if result is None or result.margins is None:
@@ -199,13 +183,13 @@ class ShapeStation(Station):
         self.session.change("Size of the element", with_element(self.session.job, self.session.chosen, resized))
 
     def _turn(self, value: float) -> None:
-        self._change_element("Turn", lambda e: replace(e, placement=replace(e.placement, turn_deg=value)), merge="turn")
+        self._change_element("Turn", lambda e: replace(e, placement=replace(e.placement, turn_deg=value)))
 
     def _space(self, value: float) -> None:
         def spaced(e: Element) -> Element:
             return replace(e, source=replace(e.source, spacing=value / 100.0)) if isinstance(e.source, Words) else e
 
-        self._change_element("Letter spacing", spaced, merge="spacing")
+        self._change_element("Letter spacing", spaced)
 
     def _change_element(self, title: str, change: Callable[[Element], Element], *, merge: str = "") -> None:
         if self.session.chosen:

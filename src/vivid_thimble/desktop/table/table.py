@@ -338,7 +338,8 @@ class Table(QWidget):
     def _tag_place(self, finding: Finding) -> QPointF:
         """Beside the place, so that the tag does not cover what it points at."""
         assert finding.at is not None
-        return self.to_widget(*finding.at) + QPointF(15, -15)
+        away = 30.0 if finding in self.findings[self.held_finding : self.held_finding + 1] else 15.0
+        return self.to_widget(*finding.at) + QPointF(away, -away)
 
     def _draw_chord(self, painter: QPainter, finding: Finding) -> None:
         assert finding.ends is not None and finding.at is not None
