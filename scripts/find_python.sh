@@ -13,7 +13,9 @@ if [ -z "$PYTHON" ]; then
         { apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -y -q python3 python3-venv ca-certificates; } >/dev/null
         PYTHON=$(command -v python3)
     else
-        echo "Python 3.11 with venv is missing. Run:  sudo apt-get install python3 python3-venv" >&2
+        echo "Python 3.11 with venv and system libraries are missing. Run:" >&2
+        echo "  sudo apt-get install python3 python3-venv ca-certificates $(sed -n \
+            's/^ *"lib[^"]*": "\(lib[^"]*\)",$/\1/p' "$root/scripts/set_up.py" | tr '\n' ' ')" >&2
         exit 3
     fi
 fi

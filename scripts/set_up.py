@@ -21,6 +21,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent
 VENV = ROOT / ".venv"
 MISSING_LIBRARIES = 3
+NO_PACKAGES = 4
 
 # library to probe -> Debian package
 BASE = {
@@ -61,8 +62,7 @@ def main() -> int:
     status = install_libraries(missing_packages(kind))
     if status:
         return status
-    install_packages(kind)
-    return 0
+    return install_packages(kind)
 
 
 def missing_packages(kind: str) -> list[str]:
@@ -104,27 +104,32 @@ def install_libraries(packages: list[str]) -> int:
     return 0
 
 
-def install_packages(kind: str) -> None:
-    """The virtual environment with exactly the pinned packages (checks hold the runtime's too)."""
-    requirements = ROOT / "requirements" / f"{kind}.txt"
-    stamp = VENV / f"stamp-{kind}"
-    digest = hashlib.sha256(requirements.read_bytes() + sys.version.encode()).hexdigest()
-    done = [VENV / "stamp-checks", stamp] if kind == "runtime" else [stamp]
-    wanted = {stamp: digest, VENV / "stamp-checks": checks_digest()}
-    if any(path.exists() and path.read_text() == wanted[path] for path in done):
-        return
+def install_packages(kind: str) -> int:
+    """The virtual environment with exactly the pinned packages (the checks' hold the runtime's too)."""
+    done = [stamp_of(kind), stamp_of("checks")]
+    if any(path.exists() and path.read_text() == digest for path, digest in done):
+        return 0
     if not (VENV / "bin" / "python").exists():
         print("Making the virtual environment...", flush=True)
         venv.create(VENV, with_pip=True)
     print("Installing the pinned packages...", flush=True)
     pip = [str(VENV / "bin" / "python"), "-m", "pip", "--disable-pip-version-check"]
-    subprocess.run([*pip, "install", "-q", "--no-compile", "--require-hashes", "-r", str(requirements)], check=True)
-    stamp.write_text(digest)
+    requirements = str(ROOT / "requirements" / f"{kind}.txt")
+    command = [*pip, "install", "-q", "--no-compile", "--require-hashes", "-r", requirements]
+    if subprocess.run(command, check=False).returncode:
+        print(
+            "The packages could not be installed: see above, check the network, then run this again.", file=sys.stderr
+        )
+        return NO_PACKAGES
+    path, digest = stamp_of(kind)
+    path.write_text(digest)
+    return 0
 
 
-def checks_digest() -> str:
-    requirements = ROOT / "requirements" / "checks.txt"
-    return hashlib.sha256(requirements.read_bytes() + sys.version.encode()).hexdigest()
+def stamp_of(kind: str) -> tuple[Path, str]:
+    """Where it is noted that a set of packages is in place, and what is noted."""
+    requirements = ROOT / "requirements" / f"{kind}.txt"
+    return VENV / f"stamp-{kind}", hashlib.sha256(requirements.read_bytes() + sys.version.encode()).hexdigest()
 
 
 if __name__ == "__main__":
