@@ -11,7 +11,6 @@ from PySide6.QtCore import QPointF
 from PySide6.QtWidgets import (
     QAbstractButton,
     QComboBox,
-    QDoubleSpinBox,
     QLabel,
     QLineEdit,
     QListWidget,

@@ -23,6 +23,7 @@ from vivid_thimble.core.sources.artwork import colour_regions, film_region
 
 DRAWINGS = sorted((FilePath(__file__).parents[2] / "data" / "drawings").glob("*.svg"))
 PX_PER_MM = 10
+FINER = 8
 
 
 def drawn(body: str, attributes: str = "") -> bytes:
@@ -36,15 +37,18 @@ def film(body: str) -> Region:
 def overlap(svg: str, region: Region) -> float:
     """Intersection over union of a written file and the shape it was made of.
 
-    The file is drawn by an independent renderer, the shape by counting crossings along pixel rows; both four
+    The file is drawn by an independent renderer, the shape by counting crossings along pixel rows; both eight
     times finer than compared, because a renderer's own anti-aliasing is coarse.
     """
-    fine = PX_PER_MM * 4
+    fine = PX_PER_MM * FINER
     png = bytes(resvg_py.svg_to_bytes(svg_string=svg, dpi=fine * 25.4))
     read = np.asarray(Image.open(io.BytesIO(png)).convert("RGBA"))[:, :, 3] / 255.0
-    rows, columns = (size // 4 * 4 for size in read.shape)
+    rows, columns = (size // FINER * FINER for size in read.shape)
     shape = mask(region.polygons, fine, (rows, columns))
-    a, b = (image.reshape(rows // 4, 4, columns // 4, 4).mean(axis=(1, 3)) for image in (read[:rows, :columns], shape))
+    a, b = (
+        image.reshape(rows // FINER, FINER, columns // FINER, FINER).mean(axis=(1, 3))
+        for image in (read[:rows, :columns], shape)
+    )
     return float(np.minimum(a, b).sum() / np.maximum(a, b).sum())
 
 
@@ -146,7 +150,7 @@ def test_entities_are_never_expanded_and_nothing_is_fetched() -> None:
 def test_a_cut_file_of_a_real_drawing_reads_back_as_its_shape(path: FilePath) -> None:
     drawing = read_svg(path.read_bytes(), path.name)
     probe = film_region(drawing, Affine())
-    region = film_region(drawing, Affine.scaling(80 / (probe.bounds[2] - probe.bounds[0])))
+    region = film_region(drawing, Affine.scaling(40 / (probe.bounds[2] - probe.bounds[0])))
     region = region.transformed(Affine.translation(-region.bounds[0], -region.bounds[1]))
     svg = svg_text([CutLayer("film", "#123456", (region.outline,))], region.bounds[2], region.bounds[3])
     assert overlap(svg, region) >= 0.995

@@ -1,4 +1,4 @@
-"""Booleans of rings on an integer grid, by the Clipper2 kernel.
+"""Booleans of rings on an integer grid, by the Clipper kernel.
 
 Only this module knows the kernel. Rings go in and come out as float64 arrays that
 hold whole numbers of grid steps, so a vertex that no crossing touched comes back
@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from typing import Any, Literal
 
 import numpy as np
-import pyclipr
+import pyclipper
 import shapely
 from shapely import MultiPolygon, Polygon
 
@@ -23,16 +23,13 @@ FillRule = Literal["nonzero", "evenodd"]
 NestedRings = list[list[FloatArray]]
 """One entry a polygon: its outer ring, then its holes."""
 
-_OPERATIONS: dict[Operation, Any] = {
-    "union": pyclipr.Union,
-    "difference": pyclipr.Difference,
-    "intersection": pyclipr.Intersection,
-    "xor": pyclipr.Xor,
+_OPERATIONS: dict[Operation, int] = {
+    "union": pyclipper.CT_UNION,
+    "difference": pyclipper.CT_DIFFERENCE,
+    "intersection": pyclipper.CT_INTERSECTION,
+    "xor": pyclipper.CT_XOR,
 }
-_RULES: dict[FillRule, Any] = {
-    "nonzero": pyclipr.FillRule.NonZero,
-    "evenodd": pyclipr.FillRule.EvenOdd,
-}
+_RULES: dict[FillRule, int] = {"nonzero": pyclipper.PFT_NONZERO, "evenodd": pyclipper.PFT_EVENODD}
 SMALLEST_RING_MM2 = 1e-7
 """Rings below this area are rounding dust of the grid."""
 
@@ -49,23 +46,32 @@ def combine(
     rule: FillRule = "nonzero",
 ) -> NestedRings:
     """Boolean of rings in grid steps (each (n, 2)); one fill rule holds for both sides."""
-    kernel = pyclipr.Clipper()
-    kernel.scaleFactor = 1
-    kernel.preserveCollinear = True
-    usable = [ring for ring in subjects if len(ring) >= 3]
-    if not usable:
+    kernel = pyclipper.Pyclipper()
+    kernel.PreserveCollinear = True
+    given = [_add(kernel, ring, pyclipper.PT_SUBJECT) for ring in subjects]
+    if not any(given):
         return []
-    kernel.addPaths(usable, pyclipr.Subject)
-    against = [ring for ring in clips if len(ring) >= 3]
-    if against:
-        kernel.addPaths(against, pyclipr.Clip)
-    return _nested([np.asarray(ring) for ring in kernel.execute(_OPERATIONS[operation], _RULES[rule])])
+    for ring in clips:
+        _add(kernel, ring, pyclipper.PT_CLIP)
+    rule_code = _RULES[rule]
+    rings = kernel.Execute(_OPERATIONS[operation], rule_code, rule_code)
+    return _nested([np.array(ring, dtype=np.float64) for ring in rings])
+
+
+def _add(kernel: Any, ring: FloatArray, role: int) -> bool:
+    """Hand a ring to the kernel; False for one without area, which the kernel refuses."""
+    if len(ring) < 3:
+        return False
+    try:
+        return bool(kernel.AddPath(ring.astype(np.int64).tolist(), role, True))
+    except pyclipper.ClipperException:
+        return False
 
 
 def _nested(rings: list[FloatArray]) -> NestedRings:
     """Give every hole (a ring that winds backwards) to the smallest outer ring round it.
 
-    The kernel's own nesting tree is not used: it loses holes that touch their outer ring.
+    The kernel's own nesting tree is not used: such trees were seen to lose holes that touch their outer ring.
     """
     areas = [ring_area_mm2(ring) for ring in rings]
     outers = [k for k, area in enumerate(areas) if area > SMALLEST_RING_MM2]
