@@ -72,15 +72,22 @@ def thin_places(rings: Rings, samples: Samples, field: Field, limit: float) -> l
     return sorted(_merged(places, limit), key=lambda p: (p.thinnest, p.at))
 
 
-def thinnest_place(rings: Rings, samples: Samples, field: Field, limit: float) -> ThinPlace | None:
-    """The thinnest place that is no needle tip, without looking closely at all the others."""
-    groups = _groups_of_thin(rings, samples, field, limit)
-    groups.sort(key=lambda group: float(field.width[group[0][group[2]]].min()))
-    for group in groups:
-        place = _place(rings, samples, field, *group, limit)
-        if not place.is_needle:
-            return place
-    return None
+def thinnest_place(rings: Rings, samples: Samples, field: Field, limit: float) -> tuple[ThinPlace | None, FloatArray]:
+    """The thinnest place that is no needle tip, without looking closely at all the others.
+
+    With it come the points (n, 2) of all samples of such places.
+    """
+    standing = []
+    for group in _groups_of_thin(rings, samples, field, limit):
+        index, members, counted = group
+        best = index[counted[np.argmin(field.width[index[counted]])]]
+        if not _is_needle(samples, field, index, members, counted, best, limit):
+            standing.append((float(field.width[best]), group))
+    if not standing:
+        return None, np.zeros((0, 2))
+    _, thinnest = min(standing, key=lambda entry: entry[0])
+    points = samples.point[np.concatenate([index[members] for _, (index, members, _) in standing])]
+    return _place(rings, samples, field, *thinnest, limit), points
 
 
 def _groups_of_thin(
@@ -177,8 +184,7 @@ def _place(
         thinnest = float(field.width[best])
     else:
         p, q = near_p, near_q
-    had_taper = len(counted) < len(members)
-    is_needle = had_taper and _is_at_taper_end(samples, field, index, members, counted, best, limit)
+    is_needle = _is_needle(samples, field, index, members, counted, best, limit)
     weight = 2.0 * samples.half[index[counted]]
     facing_thin = field.width[field.partner[index[counted]]] < limit
     length = float((weight * np.where(facing_thin, 0.5, 1.0)).sum())
@@ -198,11 +204,13 @@ def _place(
     )
 
 
-def _is_at_taper_end(
+def _is_needle(
     samples: Samples, field: Field, index: IntArray, members: IntArray, counted: IntArray, best: int, limit: float
 ) -> bool:
-    """Whether the thinnest counted sample is simply where the taper was cut off."""
-    away = np.setdiff1d(members, counted)
+    """Whether a place is only the thick part of a taper: thinnest where the taper was cut off."""
+    if len(counted) == len(members):
+        return False
+    away = np.setdiff1d(members, counted, assume_unique=True)
     cut = samples.point[index[away]]
     nearest = np.hypot(*(cut - samples.point[best]).T).min()
     widths = field.width[index[counted]]

@@ -18,6 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely import MultiPolygon
 
+from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.inspect.places import ThinPlace, thin_places, thinnest_place
 from vivid_thimble.core.inspect.touching import touching_points
 from vivid_thimble.core.inspect.walls import Rings, Samples, rings_of, sample_walls
@@ -29,10 +30,8 @@ SEARCH_GROWTH = 2.0
 """Each search without a result looks so many times farther, with fewer samples."""
 COARSE_ERROR = 1.1
 """Widths from coarse samples are at most this factor too large."""
-PRECISE = 1.002
-"""The critical limit is found to this factor."""
-BISECTIONS = 8
-"""Halvings of the bracket round the critical limit, at most."""
+PRECISE = 1.003
+"""The critical limit is found to twice this factor."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -54,10 +53,25 @@ class _Survey:
     reach: float
 
     @classmethod
-    def of(cls, polygons: MultiPolygon, reach: float, step: float) -> _Survey:
+    def coarse(cls, polygons: MultiPolygon, reach: float) -> _Survey:
+        """A first look with few samples."""
         rings = rings_of(polygons)
-        samples = sample_walls(rings, step)
+        step = reach / SAMPLES_PER_LIMIT
+        samples = sample_walls(rings, step).coarser(step)
         return cls(rings, samples, *width_fields(samples, reach), reach)
+
+    def fine(self, line_limit: float, gap_limit: float) -> _Survey:
+        """The same walls sampled for measuring, wherever the first look leaves room for a thin place.
+
+        Facing walls open by at most 60 degrees, so between two samples the width falls by no more
+        than 1.2 times their distance.
+        """
+        room = 1.2 * self.reach / SAMPLES_PER_LIMIT
+        near = _edges_near(self, self.kept.width < line_limit + room, line_limit)
+        near |= _edges_near(self, self.waste.width < gap_limit + room, gap_limit)
+        samples = sample_walls(self.rings, min(line_limit, gap_limit) / SAMPLES_PER_LIMIT, near)
+        reach = max(line_limit, gap_limit)
+        return _Survey(self.rings, samples, *width_fields(samples, reach), reach)
 
     def farther(self, sides: Sides) -> _Survey:
         """The same walls searched over a longer distance with fewer samples."""
@@ -69,40 +83,40 @@ class _Survey:
         return thin_places(self.rings, self.samples, field, limit)
 
     def thinnest(self, field: Field, limit: float) -> ThinPlace | None:
-        return thinnest_place(self.rings, self.samples, field, limit)
+        return thinnest_place(self.rings, self.samples, field, limit)[0]
 
 
 def survey_widths(polygons: MultiPolygon, line_limit: float, gap_limit: float) -> tuple[SideSurvey, SideSurvey]:
     """Kept film against ``line_limit`` and waste against ``gap_limit`` (mm)."""
-    survey = _Survey.of(polygons, max(line_limit, gap_limit), min(line_limit, gap_limit) / SAMPLES_PER_LIMIT)
-    touching = touching_points(survey.rings, survey.samples)
-    lines = _judged(survey, survey.kept, line_limit, [p for p in touching if p.polygons[0] == p.polygons[1]])
-    gaps = _judged(survey, survey.waste, gap_limit, [p for p in touching if p.polygons[0] != p.polygons[1]])
+    survey = _Survey.coarse(polygons, SEARCH_GROWTH * max(line_limit, gap_limit))
+    fine = survey.fine(line_limit, gap_limit)
+    touching = touching_points(survey.rings)
+    lines = _judged(fine, fine.kept, line_limit, [p for p in touching if p.polygons[0] == p.polygons[1]])
+    gaps = _judged(fine, fine.waste, gap_limit, [p for p in touching if p.polygons[0] != p.polygons[1]])
+    lines = _extended(lines, survey, survey.kept, line_limit)
+    gaps = _extended(gaps, survey, survey.waste, gap_limit)
     while not (lines.thinnest and gaps.thinnest) and survey.reach < WIDEST_SEARCH_MM:
-        sides: Sides = "waste" if lines.thinnest else "kept" if gaps.thinnest else "both"
-        survey = survey.farther(sides)
-        lines, gaps = _extended(lines, survey, survey.kept), _extended(gaps, survey, survey.waste)
+        low = survey.reach
+        survey = survey.farther("waste" if lines.thinnest else "kept" if gaps.thinnest else "both")
+        lines, gaps = _extended(lines, survey, survey.kept, low), _extended(gaps, survey, survey.waste, low)
     return lines, gaps
 
 
 def _judged(survey: _Survey, field: Field, limit: float, touching: list[ThinPlace]) -> SideSurvey:
-    """Everything below the limit; beyond it as far as the survey reaches."""
+    """Everything below the limit."""
     places = tuple(sorted([*survey.places(field, limit), *touching], key=lambda p: (p.thinnest, p.at)))
     thinnest = _thinnest(places)
-    if thinnest is None:
-        critical, thinnest = _first_place(survey, field, limit, survey.reach)
-    elif thinnest.thinnest <= 0.0:
-        critical = None
-    else:
-        critical = _critical(survey, field, thinnest, thinnest.thinnest, limit)[0] or limit
+    if thinnest is None or thinnest.thinnest <= 0.0:
+        return SideSurvey(places, thinnest, None)
+    critical = _critical(survey, field, thinnest, thinnest.thinnest, limit)[0] or limit
     return SideSurvey(places, thinnest, critical)
 
 
-def _extended(side: SideSurvey, survey: _Survey, field: Field) -> SideSurvey:
-    """A farther survey's answer for a side that has none yet."""
+def _extended(side: SideSurvey, survey: _Survey, field: Field, low: float) -> SideSurvey:
+    """A farther survey's answer, from ``low`` on, for a side that has none yet."""
     if side.thinnest is not None:
         return side
-    critical, thinnest = _first_place(survey, field, survey.reach / SEARCH_GROWTH, survey.reach)
+    critical, thinnest = _first_place(survey, field, low, survey.reach)
     return SideSurvey(side.places, thinnest, critical)
 
 
@@ -123,51 +137,64 @@ def _critical(
     where they are about that thin: nothing can be found elsewhere. None when fine samples do
     not confirm what coarse ones found.
     """
-    confirmed: ThinPlace | None = None
-    for _ in range(BISECTIONS):
-        # a plain thin place appears as soon as the limit passes its width: try just there
-        low = max(low, min(place.thinnest, high))
-        just = low * PRECISE
-        if just >= high:
-            break
-        found = _place_at(survey, field, just)
-        if found is not None:
-            return just, found
-        if confirmed is None:
-            confirmed = _place_at(survey, field, high)
-            if confirmed is None:
-                return None, None
-        low, middle = just, float(np.sqrt(just * high))
-        found = _place_at(survey, field, middle)
+    low = max(low, min(place.thinnest, high))
+    just = low * PRECISE
+    if just >= high:
+        return high, place
+    # a plain thin place appears as soon as the limit passes its width: try just there
+    near = _edges_near(survey, field.width < COARSE_ERROR * just, just)
+    found, _ = _place_at(survey, field, near, just)
+    if found is not None:
+        return just, found
+    near = _edges_near(survey, field.width < COARSE_ERROR * high, high)
+    confirmed, points = _place_at(survey, field, near, high)
+    if confirmed is None:
+        return None, None
+    near &= _edges_within(survey.rings, points, 0.5 * high)
+    low = just
+    while high / low > PRECISE**2:
+        just = max(low, confirmed.thinnest) * PRECISE
+        if just < high:
+            found, _ = _place_at(survey, field, near, just)
+            if found is not None and confirmed.thinnest >= low:
+                return just, found
+            low = just if found is None else low
+            high, confirmed = (high, confirmed) if found is None else (just, found)
+        middle = float(np.sqrt(low * high))
+        found, _ = _place_at(survey, field, near, middle)
         if found is None:
             low = middle
         else:
             high, confirmed = middle, found
-        place = confirmed
-    return high, confirmed or place
+    return high, confirmed
 
 
-def _place_at(survey: _Survey, field: Field, limit: float) -> ThinPlace | None:
-    """The thinnest place at a limit, by samples as fine as that limit asks for."""
-    near = _edges_near_thin(survey, field, limit)
+def _place_at(
+    survey: _Survey, field: Field, near: NDArray[np.bool_], limit: float
+) -> tuple[ThinPlace | None, FloatArray]:
+    """The thinnest place at a limit, by samples as fine as that limit asks for on the marked edges."""
     samples = sample_walls(survey.rings, limit / SAMPLES_PER_LIMIT, near)
     is_kept = field is survey.kept
     fields = width_fields(samples, limit, "kept" if is_kept else "waste")
     return thinnest_place(survey.rings, samples, fields[0 if is_kept else 1], limit)
 
 
-def _edges_near_thin(survey: _Survey, field: Field, limit: float) -> NDArray[np.bool_]:
-    """Edges round every sample that may be thinner than ``limit``, far enough to hold all that matters."""
+def _edges_near(survey: _Survey, thin: NDArray[np.bool_], limit: float) -> NDArray[np.bool_]:
+    """Edges round the marked samples, far enough to hold all that matters at ``limit``."""
+    step = float(survey.samples.half.max()) * 2.0
+    return _edges_within(survey.rings, survey.samples.point[thin], limit * 1.2 + step)
+
+
+def _edges_within(rings: Rings, points: FloatArray, distance: float) -> NDArray[np.bool_]:
+    """Edges that may come within a distance of any of the points."""
     from scipy.spatial import cKDTree  # here: it delays the window's first paint
 
-    thin = field.width < COARSE_ERROR * limit
-    if not thin.any():
-        return np.zeros(len(survey.rings), dtype=bool)
-    middle = (survey.rings.a + survey.rings.b) / 2.0
-    half = np.hypot(*(survey.rings.b - survey.rings.a).T) / 2.0
-    step = float(survey.samples.half.max()) * 2.0
-    distance, _ = cKDTree(survey.samples.point[thin]).query(middle)
-    return np.asarray(distance <= limit * 1.2 + half + step)
+    if not len(points):
+        return np.zeros(len(rings), dtype=bool)
+    middle = (rings.a + rings.b) / 2.0
+    reach = distance + np.hypot(*(rings.b - rings.a).T) / 2.0
+    found, _ = cKDTree(points).query(middle, distance_upper_bound=float(reach.max()))
+    return np.asarray(found <= reach)
 
 
 def _thinnest(places: Sequence[ThinPlace]) -> ThinPlace | None:

@@ -8,15 +8,18 @@ from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.tolerances import TOUCH_MM
 from vivid_thimble.core.inspect.places import ThinPlace
-from vivid_thimble.core.inspect.walls import Rings, Samples
+from vivid_thimble.core.inspect.walls import Rings, Samples, sample_walls
+
+WALL_STEP_MM = 2.0
+"""Walls are cut to this length at most, so that a search tree over their middles finds them."""
 
 
-def touching_points(rings: Rings, samples: Samples) -> list[ThinPlace]:
+def touching_points(rings: Rings) -> list[ThinPlace]:
     """Vertices that two rings share or one ring visits twice, and corners that lie on another edge."""
     if not len(rings):
         return []
     first, second = _shared_vertices(rings)
-    corner, edge = _corners_on_edges(rings, samples)
+    corner, edge = _corners_on_edges(rings, sample_walls(rings, WALL_STEP_MM))
     points = np.concatenate([rings.a[first], rings.a[corner]])
     owners = np.concatenate([rings.ring[first], rings.ring[corner]])
     others = np.concatenate([rings.ring[second], rings.ring[edge]])
