@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 from shapely import MultiPolygon
 
 from vivid_thimble.core.cache import Cache, content_key
@@ -123,20 +124,36 @@ def _evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache
     size = f"{item.width!r} {item.height!r}"
     try:
         source, source_key = placed_source(element.source, assets, cache)
-        key = content_key("placed", source_key, plain(element.placement), size)
+        # steps run where the element would lie in the item's middle: moving it costs them nothing
+        home = replace(element, placement=replace(element.placement, dx=0.0, dy=0.0))
+        key = content_key("placed", source_key, plain(home.placement), size)
         inked = cache.get(content_key("inked", source_key, element.name), lambda: _inked(source, element.name))
-        letters = cache.get(key, lambda: _place(inked, element, item))
+        placed = cache.get(key, lambda: _place(inked, home, item))
     except ThimbleError as error:
         problem = Problem("source", str(error))
         return ElementResult(element, (), (), (problem,), (), (), (), content_key(plain(element), str(error)))
-    parts = letters.parts
+    letters = parts = placed.parts
+    letters_key = key
     problems: list[Problem] = []
     for step in element.steps:
         parts, key, failed = _apply(step, parts, key, cache)
         problems += [failed] if failed else []
+    dx, dy = element.placement.dx, element.placement.dy
+    move = repr((dx, dy))
     return ElementResult(
-        element, letters.parts, parts, tuple(problems), _notes(element, source), letters.opened, letters.doubled, key
+        element,
+        cache.get(content_key("moved", letters_key, move), lambda: _moved(letters, dx, dy)),
+        cache.get(content_key("moved", key, move), lambda: _moved(parts, dx, dy)),
+        tuple(problems),
+        _notes(element, source),
+        tuple(outline.shifted(dx, dy) for outline in placed.opened),
+        tuple(outline.shifted(dx, dy) for outline in placed.doubled),
+        content_key(key, move),
     )
+
+
+def _moved(parts: Parts, dx: float, dy: float) -> Parts:
+    return tuple(part.shifted(dx, dy) for part in parts)
 
 
 @dataclass(frozen=True, eq=False)

@@ -25,11 +25,17 @@ class OpenOutline:
     at: tuple[float, float]
     gap: float
 
+    def shifted(self, dx: float, dy: float) -> OpenOutline:
+        return OpenOutline((self.at[0] + dx, self.at[1] + dy), self.gap)
+
 
 @dataclass(frozen=True)
 class DoubledOutline:
     at: tuple[float, float]
     length: float
+
+    def shifted(self, dx: float, dy: float) -> DoubledOutline:
+        return DoubledOutline((self.at[0] + dx, self.at[1] + dy), self.length)
 
 
 def open_outlines(path: Path) -> list[OpenOutline]:

@@ -12,7 +12,9 @@ clean scale is the film's limit over the critical one.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,10 +30,12 @@ WIDEST_SEARCH_MM = 60.0
 """Lines and gaps wider than this are no concern; the gauge then shows nothing."""
 SEARCH_GROWTH = 2.0
 """Each search without a result looks so many times farther, with fewer samples."""
-COARSE_ERROR = 1.1
-"""Widths from coarse samples are at most this factor too large."""
+COARSE_ERROR = 1.08
+"""Widths from coarse samples are off by no more than this factor."""
 PRECISE = 1.003
 """The critical limit is found to twice this factor."""
+
+Side = Literal["kept", "waste"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -73,6 +77,9 @@ class _Survey:
         reach = max(line_limit, gap_limit)
         return _Survey(self.rings, samples, *width_fields(samples, reach), reach)
 
+    def field(self, side: Side) -> Field:
+        return self.kept if side == "kept" else self.waste
+
     def farther(self, sides: Sides) -> _Survey:
         """The same walls searched over a longer distance with fewer samples."""
         reach = self.reach * SEARCH_GROWTH
@@ -91,15 +98,26 @@ def survey_widths(polygons: MultiPolygon, line_limit: float, gap_limit: float) -
     survey = _Survey.coarse(polygons, SEARCH_GROWTH * max(line_limit, gap_limit))
     fine = survey.fine(line_limit, gap_limit)
     touching = touching_points(survey.rings)
-    lines = _judged(fine, fine.kept, line_limit, [p for p in touching if p.polygons[0] == p.polygons[1]])
-    gaps = _judged(fine, fine.waste, gap_limit, [p for p in touching if p.polygons[0] != p.polygons[1]])
-    lines = _extended(lines, survey, survey.kept, line_limit)
-    gaps = _extended(gaps, survey, survey.waste, gap_limit)
-    while not (lines.thinnest and gaps.thinnest) and survey.reach < WIDEST_SEARCH_MM:
-        low = survey.reach
-        survey = survey.farther("waste" if lines.thinnest else "kept" if gaps.thinnest else "both")
-        lines, gaps = _extended(lines, survey, survey.kept, low), _extended(gaps, survey, survey.waste, low)
-    return lines, gaps
+    own = [p for p in touching if p.polygons[0] == p.polygons[1]]
+    across = [p for p in touching if p.polygons[0] != p.polygons[1]]
+    with ThreadPoolExecutor(2) as pool:  # the sides do not depend on each other; arrays and trees run unlocked
+        lines = pool.submit(_surveyed, survey, fine, "kept", line_limit, own)
+        gaps = pool.submit(_surveyed, survey, fine, "waste", gap_limit, across)
+        return lines.result(), gaps.result()
+
+
+def _surveyed(coarse: _Survey, fine: _Survey, side: Side, limit: float, touching: list[ThinPlace]) -> SideSurvey:
+    """One side: what is below the limit, or else the first place beyond it."""
+    found = _judged(fine, fine.field(side), limit, touching)
+    survey, low = coarse, limit
+    while found.thinnest is None:
+        critical, thinnest = _first_place(survey, survey.field(side), low, survey.reach)
+        found = SideSurvey(found.places, thinnest, critical)
+        if survey.reach >= WIDEST_SEARCH_MM:
+            break
+        if thinnest is None:
+            low, survey = survey.reach, survey.farther(side)
+    return found
 
 
 def _judged(survey: _Survey, field: Field, limit: float, touching: list[ThinPlace]) -> SideSurvey:
@@ -110,14 +128,6 @@ def _judged(survey: _Survey, field: Field, limit: float, touching: list[ThinPlac
         return SideSurvey(places, thinnest, None)
     critical = _critical(survey, field, thinnest, thinnest.thinnest, limit)[0] or limit
     return SideSurvey(places, thinnest, critical)
-
-
-def _extended(side: SideSurvey, survey: _Survey, field: Field, low: float) -> SideSurvey:
-    """A farther survey's answer, from ``low`` on, for a side that has none yet."""
-    if side.thinnest is not None:
-        return side
-    critical, thinnest = _first_place(survey, field, low, survey.reach)
-    return SideSurvey(side.places, thinnest, critical)
 
 
 def _first_place(survey: _Survey, field: Field, low: float, high: float) -> tuple[float | None, ThinPlace | None]:
@@ -141,17 +151,21 @@ def _critical(
     just = low * PRECISE
     if just >= high:
         return high, place
-    # a plain thin place appears as soon as the limit passes its width: try just there
-    near = _edges_near(survey, field.width < COARSE_ERROR * just, just)
-    found, _ = _place_at(survey, field, near, just)
-    if found is not None:
-        return just, found
-    near = _edges_near(survey, field.width < COARSE_ERROR * high, high)
-    confirmed, points = _place_at(survey, field, near, high)
+    # a plain thin place appears as soon as the limit passes its width: try just there, and again
+    # with room for the error of coarse samples, before the whole bracket is looked at
+    confirmed, points = None, np.zeros((0, 2))
+    for limit in (just, min(COARSE_ERROR * just, high), high):
+        near = _edges_near(survey, field.width < COARSE_ERROR * limit, limit)
+        confirmed, points = _place_at(survey, field, near, limit)
+        if confirmed is not None:
+            high = limit
+            break
+        low = limit
     if confirmed is None:
         return None, None
+    if high == just:
+        return high, confirmed
     near &= _edges_within(survey.rings, points, 0.5 * high)
-    low = just
     while high / low > PRECISE**2:
         just = max(low, confirmed.thinnest) * PRECISE
         if just < high:
