@@ -1,0 +1,99 @@
+"""Both width fields against a Voronoi medial axis of the same shape; growth; memory.
+
+The baseline is what SciPy's Voronoi diagram of the boundary samples costs alone, without
+judging its ridges.
+"""
+
+from __future__ import annotations
+
+import resource
+import time
+
+import numpy as np
+import shapely
+from scipy.spatial import Voronoi
+from shapely import MultiPolygon
+
+from vivid_thimble.core.inspect.inspection import Limits, inspect_shape
+from vivid_thimble.core.inspect.pieces import kept_pieces, waste_pieces
+from vivid_thimble.core.inspect.places import thin_places
+from vivid_thimble.core.inspect.survey import survey_widths
+from vivid_thimble.core.inspect.walls import rings_of, sample_walls
+from vivid_thimble.core.inspect.widths import SAMPLES_PER_LIMIT, width_fields
+
+LINE, GAP = 0.8, 0.5
+
+
+def wavy(count: int, vertices: int, seed: int = 0) -> MultiPolygon:
+    """Wavy blobs in rows, some of which nearly touch."""
+    rng = np.random.default_rng(seed)
+    side = int(np.ceil(np.sqrt(count)))
+    t = np.linspace(0, 2 * np.pi, vertices, endpoint=False)
+    shapes = []
+    for k in range(count):
+        wave = sum(0.15 * rng.normal() * np.cos(n * t + rng.uniform(0, 6)) for n in range(2, 9))
+        points = np.c_[np.cos(t), np.sin(t)] * (9 * (1 + wave))[:, None] + [20 * (k % side), 20 * (k // side)]
+        shapes.append(shapely.Polygon(points).buffer(0))
+    return MultiPolygon([p for p in shapely.get_parts(shapely.union_all(shapes)) if p.geom_type == "Polygon"])
+
+
+def timed(job: object, repeats: int = 3) -> float:
+    best = np.inf
+    for _ in range(repeats):
+        start = time.perf_counter()
+        job()  # type: ignore[operator]  # any callable without arguments
+        best = min(best, time.perf_counter() - start)
+    return float(best)
+
+
+def fields(shape: MultiPolygon) -> None:
+    rings = rings_of(shape)
+    samples = sample_walls(rings, LINE / SAMPLES_PER_LIMIT)
+    kept, waste = width_fields(samples, LINE)
+    thin_places(rings, samples, kept, LINE)
+    thin_places(rings, samples, waste, GAP)
+
+
+def main() -> None:
+    head = ("vertices", "fields s", "survey s", "voronoi s", "ratio", "inspect s")
+    print(" ".join(f"{word:>10s}" for word in head))
+    before: tuple[int, float] | None = None
+    for count in (50, 160, 500):
+        shape = wavy(count, 460)
+        vertices = int(shapely.get_num_coordinates(shape))
+        samples = sample_walls(rings_of(shape), LINE / SAMPLES_PER_LIMIT)
+        box = shape.bounds
+        took = timed(lambda s=shape: fields(s))
+        survey = timed(lambda s=shape: survey_widths(s, LINE, GAP))
+        baseline = timed(lambda p=samples.point: Voronoi(p), 1)
+        whole = timed(
+            lambda s=shape, b=box: inspect_shape(s, Limits(LINE, GAP, 2.0, 1.2), is_sheet=False, weeding_box=b), 1
+        )
+        row = f"{vertices:10d} {took:10.3f} {survey:10.3f} {baseline:10.3f} {took / baseline:10.2f} {whole:10.3f}"
+        if before is not None:
+            growth = np.log(took / before[1]) / np.log(vertices / before[0])
+            row += f"   growth exponent {growth:.2f}"
+        print(row)
+        before = (vertices, took)
+    print(f"\nlargest memory of the process {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
+    rings = nested(5000)
+    left, top, right, bottom = rings.bounds
+    print(f"containment of 5000 contours {timed(lambda: waste_pieces(rings, (left, top, right, bottom), 0.0)):.3f} s")
+    dots = MultiPolygon(
+        [shapely.Point(4 * (k % 50), 4 * (k // 50)).buffer(0.3 + 0.001 * k, quad_segs=12) for k in range(1000)]
+        + [shapely.box(4 * (k % 50), -4 - 4 * (k // 50), 4 * (k % 50) + 3, -3.5 - 4 * (k // 50)) for k in range(1000)]
+    )
+    print(f"inscribed circles of 2000 contours {timed(lambda: kept_pieces(dots, 5.0)):.3f} s")
+
+
+def nested(contours: int) -> MultiPolygon:
+    """Rings, each with an island inside: three contours a place."""
+    shapes = []
+    for k in range(contours // 3 + 1):
+        at = shapely.Point(12 * (k % 40), 12 * (k // 40))
+        shapes += [at.buffer(5, quad_segs=8).difference(at.buffer(4, quad_segs=8)), at.buffer(2, quad_segs=8)]
+    return MultiPolygon(shapes)
+
+
+if __name__ == "__main__":
+    main()
