@@ -12,8 +12,8 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import shapely
 from msgspec.structs import replace
-from shapely import MultiPolygon
 
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.errors import FontNotUsable, InputRefused, ThimbleError
@@ -27,6 +27,7 @@ from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, dou
 from vivid_thimble.core.inspect.findings import order_of
 from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
+from vivid_thimble.core.inspect.survey import SideSurvey, combined, survey_widths
 from vivid_thimble.core.job import Element, Item, Job, Layer, Placement, Source, all_elements, plain, scaled_design
 from vivid_thimble.core.results import ElementResult, ItemResult, LayerResult, Problem
 from vivid_thimble.core.sources.artwork import Artwork, film_region
@@ -149,6 +150,8 @@ def _evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache
         tuple(outline.shifted(dx, dy) for outline in placed.opened),
         tuple(outline.shifted(dx, dy) for outline in placed.doubled),
         content_key(key, move),
+        parts,
+        key,
     )
 
 
@@ -281,7 +284,7 @@ def _evaluate_layer(item: Item, layer: Layer, assets: Assets, cache: Cache) -> L
     sheet_key = content_key("sheet", key, repr((item.is_stencil, item.surround)))
     kept = cache.get(sheet_key, lambda: stencil_sheet(design, item.surround)) if item.is_stencil else design
     inspect_key = content_key("inspect", sheet_key, plain(layer.film))
-    inspection = cache.get(inspect_key, lambda: _inspect(kept, layer.film, item.is_stencil))
+    inspection = cache.get(inspect_key, lambda: _inspect(kept, item, layer, elements, cache))
     return LayerResult(layer, elements, parts, design, kept, problems, inspection, key)
 
 
@@ -302,10 +305,46 @@ def stencil_sheet(design: Region, surround: float) -> Region:
     return difference(frame, [design])
 
 
-def _inspect(kept: Region, film: Film, is_sheet: bool) -> Inspection:
-    limits = Limits(film.thinnest_line, film.thinnest_gap, film.smallest_area, film.smallest_circle)
+def _inspect(kept: Region, item: Item, layer: Layer, elements: tuple[ElementResult, ...], cache: Cache) -> Inspection:
+    limits = limits_of(layer.film)
     box = kept.bounds or (0.0, 0.0, 0.0, 0.0)
-    if not is_sheet:
+    if not item.is_stencil:
         box = (box[0] - SURROUND_MM, box[1] - SURROUND_MM, box[2] + SURROUND_MM, box[3] + SURROUND_MM)
-    polygons = kept.polygons if not kept.is_empty else MultiPolygon()
-    return inspect_shape(polygons, limits, is_sheet=is_sheet, weeding_box=box)
+    surveys = None if item.is_stencil or layer.steps else _surveys_apart(elements, limits, cache)
+    return inspect_shape(kept.polygons, limits, is_sheet=item.is_stencil, weeding_box=box, surveys=surveys)
+
+
+def limits_of(film: Film) -> Limits:
+    return Limits(film.thinnest_line, film.thinnest_gap, film.smallest_area, film.smallest_circle)
+
+
+def _surveys_apart(
+    elements: tuple[ElementResult, ...], limits: Limits, cache: Cache
+) -> tuple[SideSurvey, SideSurvey] | None:
+    """Surveys of elements that do not come near each other, each looked up on its own.
+
+    An edit of one element then leaves the others' surveys alone. None when the elements are closer
+    than the thinnest gap inside them: then only the whole can tell.
+    """
+    drawn = [element for element in elements if element.parts]
+    if len(drawn) < 2:
+        return None
+    boxes = [shapely.box(*box) for element in drawn if (box := bounds_of(element.parts))]
+    apart = min(a.distance(b) for k, a in enumerate(boxes) for b in boxes[k + 1 :])
+    if apart <= max(limits.line, limits.gap):
+        return None
+    lines, gaps = [], []
+    for element in drawn:
+        line, gap = _survey_of(element, limits, cache)
+        dx, dy = element.element.placement.dx, element.element.placement.dy
+        lines.append(line.shifted(dx, dy))
+        gaps.append(gap.shifted(dx, dy))
+    gap_side = combined(gaps)
+    if gap_side.critical is None or gap_side.critical > apart:
+        return None
+    return combined(lines), gap_side
+
+
+def _survey_of(element: ElementResult, limits: Limits, cache: Cache) -> tuple[SideSurvey, SideSurvey]:
+    key = content_key("survey", element.home_key, repr((limits.line, limits.gap)))
+    return cache.get(key, lambda: survey_widths(merged(element.home_parts).polygons, limits.line, limits.gap))

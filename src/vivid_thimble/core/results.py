@@ -36,6 +36,9 @@ class ElementResult:
     open_outlines: tuple[OpenOutline, ...]
     doubled_outlines: tuple[DoubledOutline, ...]
     key: str
+    home_parts: Parts = ()
+    """``parts`` as they are before the element is moved to its place, and the key of that."""
+    home_key: str = ""
 
 
 @dataclass(frozen=True, eq=False)

@@ -50,14 +50,22 @@ class Inspection:
     smallest_clean_scale: float | None
 
 
-def inspect_shape(polygons: MultiPolygon, limits: Limits, *, is_sheet: bool, weeding_box: Box) -> Inspection:
+def inspect_shape(
+    polygons: MultiPolygon,
+    limits: Limits,
+    *,
+    is_sheet: bool,
+    weeding_box: Box,
+    surveys: tuple[SideSurvey, SideSurvey] | None = None,
+) -> Inspection:
     """Measure and judge kept film ``polygons``; ``is_sheet`` when they are a stencil's sheet.
 
-    Empty film gives an inspection without figures or findings.
+    ``surveys`` of lines and gaps are taken as given when they are known already. Empty film gives
+    an inspection without figures or findings.
     """
     if polygons.is_empty:
         return Inspection((), None, None, None, None, (), (), (), None)
-    lines, gaps = survey_widths(polygons, limits.line, limits.gap)
+    lines, gaps = surveys or survey_widths(polygons, limits.line, limits.gap)
     kept = kept_pieces(polygons, limits.circle)
     waste = waste_pieces(polygons, weeding_box, limits.circle)
     if is_sheet:

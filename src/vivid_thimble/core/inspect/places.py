@@ -14,7 +14,7 @@ blunt end of a cleft and never counts.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -61,6 +61,12 @@ class ThinPlace:
     is_needle: bool
     polygons: tuple[int, int]
     """The pieces of the two walls, as indices into the polygons inspected."""
+
+    def shifted(self, dx: float, dy: float) -> ThinPlace:
+        """The same place when its shape lies elsewhere."""
+        (ax, ay), (bx, by) = self.ends
+        ends = ((ax + dx, ay + dy), (bx + dx, by + dy))
+        return replace(self, at=(self.at[0] + dx, self.at[1] + dy), ends=ends)
 
     def is_neck(self, limit: float) -> bool:
         return self.open_ends >= 2 and self.length <= NECK_LIMITS * limit

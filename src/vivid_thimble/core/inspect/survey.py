@@ -47,6 +47,11 @@ class SideSurvey:
     thinnest: ThinPlace | None
     critical: float | None
 
+    def shifted(self, dx: float, dy: float) -> SideSurvey:
+        """The same survey when its shape lies elsewhere."""
+        thinnest = self.thinnest.shifted(dx, dy) if self.thinnest else None
+        return SideSurvey(tuple(place.shifted(dx, dy) for place in self.places), thinnest, self.critical)
+
 
 @dataclass(frozen=True, eq=False)
 class _Survey:
@@ -104,6 +109,16 @@ def survey_widths(polygons: MultiPolygon, line_limit: float, gap_limit: float) -
         lines = pool.submit(_surveyed, survey, fine, "kept", line_limit, own)
         gaps = pool.submit(_surveyed, survey, fine, "waste", gap_limit, across)
         return lines.result(), gaps.result()
+
+
+def combined(sides: Sequence[SideSurvey]) -> SideSurvey:
+    """One side of shapes that lie so far apart that nothing thin is between them."""
+    places = sorted((place for side in sides for place in side.places), key=lambda p: (p.thinnest, p.at))
+    thinnest = min((s.thinnest for s in sides if s.thinnest), key=lambda p: (p.thinnest, p.at), default=None)
+    critical = min((s.critical for s in sides if s.critical is not None), default=None)
+    if thinnest is not None and thinnest.thinnest <= 0.0:
+        critical = None
+    return SideSurvey(tuple(places), thinnest, critical)
 
 
 def _surveyed(coarse: _Survey, fine: _Survey, side: Side, limit: float, touching: list[ThinPlace]) -> SideSurvey:
