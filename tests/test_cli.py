@@ -160,7 +160,7 @@ def test_without_a_display_the_demo_writes_its_files_and_says_where(tmp_path: Fi
     environment["PYTHONPATH"] = str(ROOT / "src")
     done = subprocess.run(
         [sys.executable, "-m", "vivid_thimble", "demo", "--out", str(tmp_path / "out")],
-        env=environment, capture_output=True, text=True, check=True, timeout=100,
+        env=environment, capture_output=True, text=True, check=True, timeout=240,
     )  # fmt: skip
     listed = [FilePath(line.strip()) for line in done.stdout.splitlines()[1:]]
     assert {p.suffix for p in listed} == {".thimble", ".svg", ".png", ".txt"}

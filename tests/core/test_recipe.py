@@ -12,7 +12,9 @@ from vivid_thimble.core.job import (
     Element,
     Job,
     find_element,
+    free_id,
     mirror_reason,
+    moved_design,
     scaled_design,
     with_element,
     with_item,
@@ -140,3 +142,103 @@ def test_the_method_and_side_decide_mirroring_and_say_why(cache: Cache, method: 
     middle = (cut_region.bounds[0] + cut_region.bounds[2]) / 2
     assert (cut_region.centroid.x < middle) is (heavy_left != mirrored)
     assert cut_region.area == pytest.approx(before.area, abs=0.02)
+
+
+def test_elements_far_apart_are_surveyed_on_their_own_and_tell_the_same(cache: Cache) -> None:
+    job = demo_job()
+    apart = evaluate(job, demo_assets(), cache)
+    whole = evaluate(with_layer(job, lambda la: replace(la, steps=(Weld(id="all"),))), demo_assets(), cache)
+    a, b = apart.layers[0].inspection, whole.layers[0].inspection
+    assert a.thinnest_line == pytest.approx(b.thinnest_line, abs=0.01)
+    assert a.thinnest_gap == pytest.approx(b.thinnest_gap, abs=0.01)
+    assert a.smallest_clean_scale == pytest.approx(b.smallest_clean_scale, rel=0.02)
+    assert [f.kind for f in a.findings] == [f.kind for f in b.findings]
+
+
+def test_a_gap_between_two_elements_is_found_when_they_come_close(cache: Cache) -> None:
+    job = demo_job()
+    words = evaluate(job, demo_assets(), cache).layers[0].elements[0]
+    heron = evaluate(job, demo_assets(), cache).layers[0].elements[1]
+    right = max(part.region.bounds[2] for part in heron.parts)
+    left = min(part.region.bounds[0] for part in words.parts)
+
+    def closer(element: Element) -> Element:
+        place = element.placement
+        return replace(element, placement=replace(place, dx=place.dx + left - right - 0.2))
+
+    result = evaluate(with_element(job, "drawing-1", closer), demo_assets(), cache)
+    reeds = max(part.region.bounds[2] for part in result.layers[0].elements[1].parts)
+    assert left - reeds == pytest.approx(0.2, abs=1e-6)
+    inspection = result.layers[0].inspection
+    assert inspection.thinnest_gap is not None
+    assert inspection.thinnest_gap <= 3.0
+
+
+def test_a_moved_design_keeps_its_figures_and_takes_its_places_along(cache: Cache) -> None:
+    job = with_element(demo_job(), "words-1", lambda e: replace(e, placement=replace(e.placement, width=150.0)))
+    before = evaluate(job, demo_assets(), cache)
+    after = evaluate(moved_design(job, 3.0, -2.0), demo_assets(), cache)
+    assert [f.width for f in before.findings] == [f.width for f in after.findings]
+    for a, b in zip(before.findings, after.findings, strict=True):
+        if a.at is not None:
+            assert b.at == pytest.approx((a.at[0] + 3.0, a.at[1] - 2.0), abs=1e-6)
+    assert after.margins[0] == pytest.approx(before.margins[0] + 3.0)
+
+
+def test_places_are_told_by_the_letters_they_lie_at(cache: Cache) -> None:
+    job = with_element(words_only("Heron", 20.0), "words-1", lambda e: replace(e, steps=(Weld(id="w"),)))
+    thin = [f for f in evaluate(job, {}, cache).findings if f.kind in ("thin-line", "thin-neck", "thin-gap")]
+    assert thin
+    assert all(set(f.belongs_to.split(" and ")) <= set("Heron") for f in thin)
+    assert any(f.belongs_to for f in thin)
+
+
+def test_the_film_judges(cache: Cache) -> None:
+    """Another film re-judges the same shape."""
+    sturdy = with_layer(words_only(width=120.0), lambda la: replace(la, film=replace(la.film, thinnest_line=2.0)))
+    tender = with_layer(words_only(width=120.0), lambda la: replace(la, film=replace(la.film, thinnest_line=0.1)))
+    lines = ("thin-line", "thin-neck")
+    assert any(f.kind in lines for f in evaluate(sturdy, {}, cache).findings)
+    assert not any(f.kind in lines for f in evaluate(tender, {}, cache).findings)
+
+
+@pytest.mark.parametrize("change", [{"width": 0.0}, {"width": -3.0}, {"width": None, "height": None}])
+def test_an_impossible_size_is_told_on_the_source(cache: Cache, change: dict) -> None:
+    job = with_element(words_only(), "words-1", lambda e: replace(e, placement=replace(e.placement, **change)))
+    layer = evaluate(job, {}, cache).layers[0]
+    assert [p.step_id for p in layer.problems] == ["source"]
+    assert "more than zero" in layer.problems[0].sentence
+    assert layer.inspection.thinnest_line is None
+
+
+def test_a_switched_off_step_does_nothing(cache: Cache) -> None:
+    off = with_element(words_only(), "words-1", lambda e: replace(e, steps=(Weld(id="w", enabled=False),)))
+    without = with_element(words_only(), "words-1", lambda e: replace(e, steps=()))
+    assert len(evaluate(off, {}, cache).layers[0].parts) == len(evaluate(without, {}, cache).layers[0].parts) > 1
+
+
+def test_the_cache_forgets_the_oldest_and_survives_failures() -> None:
+    small = Cache(most=2)
+    made = []
+
+    def make(name: str) -> str:
+        made.append(name)
+        return name
+
+    for name in ("a", "b", "a", "c", "a", "b"):
+        assert small.get(name, lambda n=name: make(n)) == name
+    assert made == ["a", "b", "c", "b"]
+    with pytest.raises(ZeroDivisionError):
+        small.get("bad", lambda: 1 // 0)
+    assert small.get("bad", lambda: 7) == 7
+
+
+def test_ids_are_free_and_elements_are_found() -> None:
+    job = demo_job()
+    assert free_id("words", job) == "words-2"
+    assert free_id("weld", job) == "weld-2"
+    assert find_element(job, "drawing-1").name == "Heron and reeds"
+    with pytest.raises(KeyError):
+        find_element(job, "nobody")
+    with pytest.raises(ValueError, match="cannot be scaled"):
+        scaled_design(job, 0.0)

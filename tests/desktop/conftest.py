@@ -82,7 +82,7 @@ class Hand:
 
     def settle(self) -> None:
         """Until the figures stand."""
-        self.bot.waitUntil(lambda: not self.window.session.is_busy, timeout=20_000)
+        self.bot.waitUntil(lambda: not self.window.session.is_busy, timeout=90_000)
         QApplication.processEvents()
 
     def gauge(self, name: str) -> tuple[str, str]:

@@ -67,7 +67,7 @@ def test_only_the_newest_request_is_answered(qtbot: QtBot) -> None:
     answers = []
     evaluator.answered.connect(answers.append)
     ids = [evaluator.ask(scaled_design(demo_job(), 1 + k / 100), demo_assets()) for k in range(6)]
-    qtbot.waitUntil(lambda: not evaluator.is_busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not evaluator.is_busy, timeout=90_000)
     evaluator.stop()
     assert [answer.id for answer in answers] == ids[-1:]
     assert answers[0].result is not None

@@ -200,6 +200,8 @@ class MainWindow(QMainWindow):
         self.undo_action = self._action(edit, "&Undo", QKeySequence.StandardKey.Undo, self.session.undo)
         self.redo_action = self._action(edit, "&Redo", QKeySequence.StandardKey.Redo, self.session.redo)
         view = self.menuBar().addMenu("&Look")
+        self._action(view, "&Next finding", QKeySequence("F8"), partial(self._step_finding, 1))
+        self._action(view, "&Previous finding", QKeySequence("Shift+F8"), partial(self._step_finding, -1))
         self._action(view, "Full-screen table", QKeySequence("F11"), self._toggle_full_table)
         palettes = QActionGroup(self)
         for key, word in (("day", "Workroom by day"), ("evening", "Workroom by evening")):
@@ -325,6 +327,10 @@ class MainWindow(QMainWindow):
                 ends=place.ends,
             )
             self.table.show_spot(spot)
+
+    def _step_finding(self, by: int) -> None:
+        self.go_to("inspect")
+        self.inspect_station.step(by)
 
     def _hold_marked(self, index: int) -> None:
         """A tag on the table was pressed."""

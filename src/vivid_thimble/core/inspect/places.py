@@ -34,6 +34,8 @@ BLUNT_FALL = 0.8
 """... or this share when the thick end reaches the limit: a rounded, still widening tip."""
 REACHED = 0.95
 """Share of the limit from which a widening stretch has reached it."""
+TAPER_NEAR_LIMITS = 1.0
+"""A needle is thinnest within this many limits of where its taper was cut off."""
 TAPER_REST_LIMITS = 1.0
 """What remains beyond a taper's cut-off is its continuation when it is no longer than this."""
 RUN_GAP_LIMITS = 0.3
@@ -166,7 +168,7 @@ def _taper_samples(
     np.minimum.at(low, labels[near_tip], width[near_tip])
     np.maximum.at(high, labels, width)
     np.maximum.at(depth, labels, np.where(same, between / 2.0, np.inf))
-    blunt = (low < BLUNT_FALL * high) & (high > REACHED * limit) & (depth <= TAPER_LIMITS * limit)
+    blunt = (low < BLUNT_FALL * high) & (high > REACHED * limit)
     tapers = (low < TAPER_FALL * high) | blunt | (depth <= BURR_LIMITS * limit)
     return np.asarray(near_tip & tapers[labels])
 
@@ -222,7 +224,7 @@ def _is_needle(
     widths = field.width[index[counted]]
     rest = float(samples.half[index[counted]].sum())
     widens = field.width[best] < 0.9 * widths.max() or rest <= TAPER_REST_LIMITS * limit
-    return bool(nearest <= RUN_GAP_LIMITS * limit and widens)
+    return bool(nearest <= TAPER_NEAR_LIMITS * limit and widens)
 
 
 def _closest_points(

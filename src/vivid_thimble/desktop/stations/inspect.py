@@ -41,8 +41,7 @@ class InspectStation(Station):
         ):
             button = QPushButton(word)
             button.setObjectName(name)
-            button.setShortcut(key)
-            button.setToolTip(f"{key}")
+            button.setToolTip(key)
             button.clicked.connect(lambda _=False, s=step: self.step(s))
             walk.addWidget(button)
         self.column.addLayout(walk)

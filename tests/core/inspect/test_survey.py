@@ -1,0 +1,151 @@
+"""The survey as a whole: the same at any place and size, and honest about the critical limit."""
+
+from __future__ import annotations
+
+from functools import cache
+from pathlib import Path as FilePath
+
+import numpy as np
+import pytest
+import shapely
+from shapely import MultiPolygon, box
+from shapely.affinity import affine_transform, scale, translate
+
+from tests.core.sources.test_lettering import word
+from tests.shapes import blobs, comb, dumbbell, notched, ring, turned
+from vivid_thimble.core.formats.svg_read import read_svg
+from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.parts import merged
+from vivid_thimble.core.inspect.places import ThinPlace, thin_places
+from vivid_thimble.core.inspect.survey import SideSurvey, combined, survey_widths
+from vivid_thimble.core.inspect.walls import rings_of, sample_walls
+from vivid_thimble.core.inspect.widths import SAMPLES_PER_LIMIT, width_fields
+from vivid_thimble.core.sources.artwork import film_region
+
+DRAWINGS = sorted((FilePath(__file__).parents[2] / "data" / "drawings").glob("*.svg"))
+LINE, GAP = 0.8, 0.5
+TRUTHS = {
+    "comb": (comb(4, 0.6), 0.6),
+    "dumbbell": (dumbbell(1.1, gap=3.0), 1.1),
+    "ring": (ring(8.0, 1.7), 1.7),
+    "notches": (notched(0.35), 0.35),
+}
+
+
+@cache
+def drawing(name: str, width: float = 90.0) -> MultiPolygon:
+    read = read_svg(next(p for p in DRAWINGS if p.stem == name).read_bytes(), name)
+    bounds = film_region(read, Affine()).bounds
+    assert bounds is not None
+    return film_region(read, Affine.scaling(width / (bounds[2] - bounds[0]))).polygons
+
+
+@cache
+def words(text: str, face: str, size: float = 0.3) -> MultiPolygon:
+    return turned(scale(merged(word(text, face)).polygons, size, size), 0.0)
+
+
+def real_shapes() -> dict[str, MultiPolygon]:
+    shapes = {path.stem: drawing(path.stem) for path in DRAWINGS}
+    for face in ("Pacifico", "League Spartan", "Courier Prime", "Stardos Stencil"):
+        shapes[face] = words("Moth & Ember", face)
+    return shapes
+
+
+def stops(polygons: MultiPolygon, limit: float, *, kept: bool, step: float | None = None) -> list[ThinPlace]:
+    """A check from scratch with fine samples everywhere, as a user would get at that limit."""
+    rings = rings_of(polygons)
+    samples = sample_walls(rings, step or limit / SAMPLES_PER_LIMIT)
+    field = width_fields(samples, limit)[0 if kept else 1]
+    return [p for p in thin_places(rings, samples, field, limit) if not p.is_needle]
+
+
+@pytest.mark.parametrize("name", list(TRUTHS))
+@pytest.mark.parametrize("angle", [0.0, 29.0])
+def test_the_critical_limit_of_a_plain_place_is_its_width(name: str, angle: float) -> None:
+    shape, width = TRUTHS[name]
+    lines, _ = survey_widths(turned(shape, angle), LINE, GAP)
+    assert lines.thinnest is not None
+    assert lines.thinnest.thinnest == pytest.approx(width, abs=0.005)
+    assert lines.critical == pytest.approx(width, rel=0.01)
+
+
+@pytest.mark.parametrize("factor", [0.31, 0.77, 2.4])
+@pytest.mark.parametrize("name", list(TRUTHS))
+def test_a_shape_of_another_size_has_figures_of_that_size(name: str, factor: float) -> None:
+    shape, width = TRUTHS[name]
+    lines, _ = survey_widths(turned(scale(shape, factor, factor), 11.0), LINE, GAP)
+    assert lines.thinnest is not None
+    assert lines.thinnest.thinnest == pytest.approx(width * factor, rel=0.01)
+    assert lines.critical == pytest.approx(width * factor, rel=0.015)
+
+
+@pytest.mark.parametrize("name", list(real_shapes()))
+@pytest.mark.parametrize("kept", [True, False], ids=["lines", "gaps"])
+def test_just_above_the_critical_limit_something_is_thin(name: str, kept: bool) -> None:
+    shape = real_shapes()[name]
+    side = survey_widths(shape, LINE, GAP)[0 if kept else 1]
+    if side.critical is None or side.critical > 8.0:
+        pytest.skip("nothing thin within reach on this side")
+    assert stops(shape, side.critical * 1.01, kept=kept)
+
+
+@pytest.mark.parametrize("name", ["dolphin", "socks", "Pacifico", "League Spartan"])
+def test_a_coarse_look_first_finds_what_fine_samples_everywhere_find(name: str) -> None:
+    shape = real_shapes()[name]
+    lines, gaps = survey_widths(shape, LINE, GAP)
+    for side, limit, kept in ((lines, LINE, True), (gaps, GAP, False)):
+        found = sorted(round(p.thinnest, 2) for p in side.places if not p.is_needle and p.thinnest > 0)
+        everywhere = sorted(round(p.thinnest, 2) for p in stops(shape, limit, kept=kept, step=GAP / SAMPLES_PER_LIMIT))
+        assert found == pytest.approx(everywhere, abs=0.02)
+
+
+@pytest.mark.parametrize("name", ["arrows", "dinosaur", "figure", "ice", "Courier Prime"])
+@pytest.mark.parametrize("move", ["shift", "turn", "mirror"])
+def test_real_shapes_have_the_same_thinnest_figures_wherever_they_lie(name: str, move: str) -> None:
+    shape = real_shapes()[name]
+    moved = {
+        "shift": translate(shape, 113.7, -41.3),
+        "turn": turned(shape, 37.0),
+        "mirror": affine_transform(shape, [-1, 0, 0, 1, 0, 0]),
+    }[move]
+    for before, after in zip(
+        survey_widths(shape, LINE, GAP), survey_widths(turned(moved, 0.0), LINE, GAP), strict=True
+    ):
+        stops_before = [p.thinnest for p in before.places if not p.is_needle]
+        stops_after = [p.thinnest for p in after.places if not p.is_needle]
+        assert len(stops_before) == len(stops_after)
+        assert np.allclose(sorted(stops_before), sorted(stops_after), atol=0.01)
+
+
+def test_shapes_far_apart_are_the_sum_of_their_surveys() -> None:
+    left, right = turned(comb(3, 0.6), 0.0), turned(dumbbell(0.5, gap=1.0), 0.0, 60.0, 0.0)
+    apart = [survey_widths(shape, LINE, GAP) for shape in (left, right)]
+    together = survey_widths(MultiPolygon([*left.geoms, *right.geoms]), LINE, GAP)
+    for k, side in enumerate(together):
+        joined = combined([survey[k] for survey in apart])
+        assert [p.thinnest for p in joined.places] == pytest.approx([p.thinnest for p in side.places], abs=1e-6)
+        assert (joined.critical is None) == (side.critical is None)
+        if side.critical is not None:
+            assert joined.critical == pytest.approx(side.critical, rel=0.01)
+
+
+def test_a_moved_survey_is_the_survey_of_the_moved_shape() -> None:
+    shape = turned(shapely.union(blobs(4, 160, seed=3), translate(comb(3, 0.5), -40, 0)), 0.0)
+    moved = turned(translate(shape, 12.0, 7.0), 0.0)
+    for before, after in zip(survey_widths(shape, LINE, GAP), survey_widths(moved, LINE, GAP), strict=True):
+        shifted = before.shifted(12.0, 7.0)
+        assert np.allclose([p.at for p in shifted.places], [p.at for p in after.places], atol=0.05)
+        assert np.allclose([p.ends for p in shifted.places], [p.ends for p in after.places], atol=0.06)
+
+
+def test_nothing_combined_with_nothing_is_nothing() -> None:
+    empty = SideSurvey((), None, None)
+    assert combined([empty, empty]) == empty or combined([empty, empty]).places == ()
+    assert combined([]).thinnest is None
+
+
+def test_wide_things_are_no_concern() -> None:
+    lines, gaps = survey_widths(MultiPolygon([box(0, 0, 400, 400)]), LINE, GAP)
+    assert (lines.thinnest, gaps.thinnest) == (None, None)
+    assert (lines.critical, gaps.critical) == (None, None)
