@@ -78,7 +78,8 @@ def main() -> None:
     print(f"\nlargest memory of the process {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
     rings = nested(5000)
     left, top, right, bottom = rings.bounds
-    print(f"containment of 5000 contours {timed(lambda: waste_pieces(rings, (left, top, right, bottom), 0.0)):.3f} s")
+    box = (left - 5.0, top - 5.0, right + 5.0, bottom + 5.0)
+    print(f"containment of 5000 contours {timed(lambda: waste_pieces(rings, box, 0.0)):.3f} s")
     dots = MultiPolygon(
         [shapely.Point(4 * (k % 50), 4 * (k // 50)).buffer(0.3 + 0.001 * k, quad_segs=12) for k in range(1000)]
         + [shapely.box(4 * (k % 50), -4 - 4 * (k // 50), 4 * (k % 50) + 3, -3.5 - 4 * (k // 50)) for k in range(1000)]
