@@ -17,7 +17,7 @@ from vivid_thimble.core.job import Element, Item, Job, Layer, Placement
 from vivid_thimble.core.layout.carriers import ROLL
 from vivid_thimble.core.project import ENDING, save_project
 from vivid_thimble.core.recipe import asset_key, evaluate
-from vivid_thimble.core.results import cut_of, weeding_of
+from vivid_thimble.core.results import cut_of
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Join, Weld
@@ -68,7 +68,7 @@ def write_demo(folder: FilePath) -> list[FilePath]:
     if layer.problems:
         raise ThimbleError(layer.problems[0].sentence)
     cut = cut_of(layer, result.item, job.carrier)
-    plan = weeding_of(layer, result.item)
+    plan = result.weeding
     lines = [plan.reason, *(f"{p.number:3d}  {p.what} ({p.area:.0f} mm2)" for p in plan.picks)]
     findings = [f"{f.severity}: {f.sentence}" for f in result.findings] or ["Nothing to stop or look at."]
     item_box = (-10.0, -10.0, result.item.width + 10.0, result.item.height + 10.0)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 from vivid_thimble.core.cut.cutting import FILM_MARGIN_MM, Cut, plan_cut
 from vivid_thimble.core.finish.weeding import WeedingPlan, weeding_plan
@@ -82,6 +83,11 @@ class ItemResult:
         left, top, right, bottom = self.bounds
         return left, self.item.width - right, top, self.item.height - bottom
 
+    @cached_property
+    def weeding(self) -> WeedingPlan:
+        """The numbered picks of the first layer."""
+        return weeding_plan(self.layers[0].inspection, is_sheet=self.item.is_stencil)
+
     @property
     def size(self) -> tuple[float, float] | None:
         if self.bounds is None:
@@ -93,8 +99,3 @@ def cut_of(layer: LayerResult, item: Item, carrier: Carrier) -> Cut:
     """The cut of a layer as its method and side ask; see plan_cut for what is refused."""
     margin = 0.0 if item.is_stencil else FILM_MARGIN_MM
     return plan_cut(layer.cut_paths, layer.layer.film, carrier, margin=margin, mirror_reason=mirror_reason(item))
-
-
-def weeding_of(layer: LayerResult, item: Item) -> WeedingPlan:
-    """The numbered picks of a layer."""
-    return weeding_plan(layer.inspection, is_sheet=item.is_stencil)

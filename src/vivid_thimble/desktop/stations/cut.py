@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QPushButton
 from vivid_thimble.core.cut.cutting import Cut
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.files import write_atomically
-from vivid_thimble.core.layout.carriers import CARRIERS
+from vivid_thimble.core.layout.carriers import CARRIERS, Carrier
 from vivid_thimble.core.lengths import format_length
-from vivid_thimble.core.results import cut_of
+from vivid_thimble.core.results import ItemResult, cut_of
 from vivid_thimble.desktop.stations.station import Station, set_role
 from vivid_thimble.desktop.work_path import Standing
 
@@ -49,6 +49,7 @@ class CutStation(Station):
             "through, run another pass. Cap blades and hooks, and cut away from your hand."
         )
         self.column.addStretch()
+        self._plan: tuple[ItemResult, Carrier, Cut | None, str] | None = None
 
     def show_job(self) -> None:
         carrier = self.session.job.carrier
@@ -107,13 +108,16 @@ class CutStation(Station):
         self.saved_line.setText(f"Saved as {path.name}: one layer, true size, closed outlines only.")
 
     def _planned(self) -> tuple[Cut | None, str]:
-        result = self.session.result
+        """The cut of the current result on the current carrier, or why there is none; worked out once."""
+        result, carrier = self.session.result, self.session.job.carrier
         if result is None:
             return None, "Nothing to cut yet."
-        try:
-            return cut_of(result.layers[0], result.item, self.session.job.carrier), ""
-        except ThimbleError as error:
-            return None, str(error)
+        if self._plan is None or self._plan[0] is not result or self._plan[1] != carrier:
+            try:
+                self._plan = (result, carrier, cut_of(result.layers[0], result.item, carrier), "")
+            except ThimbleError as error:
+                self._plan = (result, carrier, None, str(error))
+        return self._plan[2:]
 
     def _save(self) -> None:
         stem = self.session.job.name.replace("/", "-") or "cut"

@@ -6,7 +6,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QListWidget
 
 from vivid_thimble.core.lengths import format_length
-from vivid_thimble.core.results import weeding_of
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.work_path import Standing
 
@@ -38,7 +37,7 @@ class WeedStation(Station):
             self.reason.setText("Nothing to weed yet.")
             self.place.setText("")
             return
-        plan = weeding_of(result.layers[0], result.item)
+        plan = result.weeding
         self.reason.setText(plan.reason)
         for pick in plan.picks:
             self.list.addItem(f"{pick.number}   {pick.what}  ·  {pick.area:.0f} mm²")
@@ -51,5 +50,5 @@ class WeedStation(Station):
         result = self.session.result
         if result is None or result.bounds is None:
             return Standing("nothing yet", "none")
-        count = len(weeding_of(result.layers[0], result.item).picks)
+        count = len(result.weeding.picks)
         return Standing(f"{count} pick" + "s" * (count != 1), "fine")

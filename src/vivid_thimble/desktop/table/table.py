@@ -35,7 +35,7 @@ from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.job import Job
 from vivid_thimble.core.lengths import format_length
-from vivid_thimble.core.results import ItemResult, weeding_of
+from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.marks import draw_tag
 from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.table.rulers import THICKNESS, draw_rulers
@@ -87,6 +87,7 @@ class Table(QWidget):
         self.chosen = ""
         self._plan: WeedingPlan | None = None
         self._kept: list[_Shape] = []
+        self._cut: list[list[_Shape]] = []
         self._waste: list[_Shape] = []
         self._drag: tuple[str, QPointF] | None = None
         self._drag_mm = QPointF(0, 0)
@@ -108,8 +109,10 @@ class Table(QWidget):
         self.held_finding = -1
         self._spot = None
         self._kept = [_Shape(layer.kept.polygons, QPainterPath(), 0.0) for layer in result.layers]
-        first = result.layers[0]
-        self._plan = weeding_of(first, result.item) if not first.kept.is_empty else None
+        self._cut = [
+            [_Shape(part.region.polygons, QPainterPath(), 0.0) for part in layer.cut_parts] for layer in result.layers
+        ]
+        self._plan = result.weeding if result.bounds is not None else None
         self._waste = (
             [_Shape(shapely.MultiPolygon([pick.piece.polygon for pick in self._plan.picks]), QPainterPath(), 0.0)]
             if self._plan and self._plan.picks
@@ -251,13 +254,13 @@ class Table(QWidget):
         painter.setTransform(view, True)
         if self.look == "waste":
             self._draw_waste(painter)
-        for layer, shape in zip(self.result.layers, self._kept, strict=True):
+        for layer, shape, lines in zip(self.result.layers, self._kept, self._cut, strict=True):
             film = QColor(layer.layer.film.colour)
             if self.look == "cut":
                 painter.setPen(QPen(QColor(self._palette.thread), 0))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
-                for part in layer.cut_parts:
-                    painter.drawPath(painter_path(part.region.polygons, 0.35 / self.px_per_mm))
+                for line in lines:
+                    painter.drawPath(self._thinned(line))
                 continue
             painter.setPen(Qt.PenStyle.NoPen)
             if self.look == "waste":
