@@ -306,3 +306,30 @@ def test_full_screen_table_hides_the_rest_and_brings_it_back(demo: Hand) -> None
     assert not demo.window.work_path.isVisible()
     demo.keys(Qt.Key.Key_F11)
     assert demo.window.tray.isVisible()
+
+
+def test_a_typed_size_survives_a_newer_edit_and_is_one_step_of_undo(demo: Hand) -> None:
+    session = demo.window.session
+    first = session.job
+    session.size_design(0, 300.0)
+    session.change("Item name", with_item(session.job, lambda item: replace(item, name="Bow")))
+    demo.settle()
+    assert session.result.size[0] == pytest.approx(300, abs=0.01)
+    assert session.job.item.name == "Bow"
+    assert session.undo_name() == "Size of the design"
+    session.undo()
+    session.undo()
+    demo.settle()
+    assert session.job == first
+    assert session.result.size[0] == pytest.approx(579.4, abs=0.1)
+
+
+def test_an_undo_takes_back_a_size_that_is_still_being_worked_out(demo: Hand) -> None:
+    session = demo.window.session
+    session.change("Item name", with_item(session.job, lambda item: replace(item, name="Bow")))
+    demo.settle()
+    session.size_design(1, 60.0)
+    session.undo()
+    demo.settle()
+    assert session.job == demo_job()
+    assert session.result.size[1] == pytest.approx(116, abs=0.01)

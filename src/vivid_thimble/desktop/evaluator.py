@@ -14,18 +14,28 @@ from vivid_thimble.core.results import ItemResult
 log = logging.getLogger(__name__)
 
 
+@dataclass(frozen=True)
+class Sizing:
+    """A wanted size of the whole design: width (axis 0) or height (axis 1) in mm."""
+
+    axis: int
+    size: float
+
+
 @dataclass(frozen=True, eq=False)
 class Request:
     id: int
     job: Job
     assets: dict[str, bytes]
+    sizing: Sizing | None = None
 
 
 @dataclass(frozen=True, eq=False)
 class Answer:
-    """The result for a request, or the sentence why there is none."""
+    """The result for a request, or the sentence why there is none; ``job`` is what was evaluated."""
 
     id: int
+    job: Job
     result: ItemResult | None
     failure: str = ""
 
@@ -40,14 +50,19 @@ class _Worker(QObject):
         self._cache = cache
 
     def work(self, request: Request) -> None:
-        from vivid_thimble.core.recipe import evaluate  # here: it brings the numeric libraries
+        from vivid_thimble.core.recipe import evaluate, sized_design  # here: it brings the numeric libraries
 
+        job = request.job
         try:
-            self.done.emit(Answer(request.id, evaluate(request.job, request.assets, self._cache)))
+            if request.sizing is not None:
+                job = sized_design(job, request.assets, self._cache, request.sizing.axis, request.sizing.size)
+            self.done.emit(Answer(request.id, job, evaluate(job, request.assets, self._cache)))
         except Exception as error:  # the window must survive whatever a computation does
             log.exception("evaluation failed")
             self.done.emit(
-                Answer(request.id, None, f"The figures could not be computed ({error}): undo the last edit.")
+                Answer(
+                    request.id, request.job, None, f"The figures could not be computed ({error}): undo the last edit."
+                )
             )
 
 
@@ -73,9 +88,10 @@ class Evaluator(QObject):
     def is_busy(self) -> bool:
         return self._running or self._waiting is not None
 
-    def ask(self, job: Job, assets: dict[str, bytes]) -> int:
+    def ask(self, job: Job, assets: dict[str, bytes], sizing: Sizing | None = None) -> int:
+        """Evaluate a job, brought to a size first when one is given; returns the request's id."""
         self._newest += 1
-        request = Request(self._newest, job, assets)
+        request = Request(self._newest, job, assets, sizing)
         if self._running:
             self._waiting = request
         else:

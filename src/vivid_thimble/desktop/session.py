@@ -17,7 +17,7 @@ from vivid_thimble.core.job import Job, new_job
 from vivid_thimble.core.project import open_project, save_project
 from vivid_thimble.core.recipe import asset_key
 from vivid_thimble.core.results import ItemResult
-from vivid_thimble.desktop.evaluator import Answer, Evaluator
+from vivid_thimble.desktop.evaluator import Answer, Evaluator, Sizing
 
 MERGE_WITHIN_S = 1.2
 """Edits of the same field in quick succession are one step of undo."""
@@ -52,6 +52,7 @@ class Session(QObject):
         self.result: ItemResult | None = None
         self.failure = ""
         self._chosen = ""
+        self._sizing: Sizing | None = None
         self.cache = Cache()
         self._evaluator = Evaluator(self.cache, self)
         self._evaluator.answered.connect(self._take_answer)
@@ -84,6 +85,19 @@ class Session(QObject):
         """Make ``job`` the current recipe; ``merge`` names a field whose quick edits become one step."""
         if job == self.job:
             return
+        self._record(name, job, merge)
+        self._announce()
+
+    def size_design(self, axis: int, size: float) -> None:
+        """Bring the whole design to a width (axis 0) or height (axis 1).
+
+        Steps with lengths of their own make this a search, so it is worked out by the evaluator; a
+        newer edit made meanwhile takes the wanted size along.
+        """
+        self._sizing = Sizing(axis, size)
+        self._ask()
+
+    def _record(self, name: str, job: Job, merge: str = "") -> None:
         now = time.monotonic()
         merges = bool(merge) and self._merge[0] == merge and now - self._merge[1] < MERGE_WITHIN_S
         if not (merges and self._undo):
@@ -92,7 +106,6 @@ class Session(QObject):
         self._merge = (merge, now)
         self._redo.clear()
         self._now = Version(name, job)
-        self._announce()
 
     def undo_name(self) -> str:
         return self._now.name if self._undo else ""
@@ -102,6 +115,7 @@ class Session(QObject):
 
     def undo(self) -> None:
         if self._undo:
+            self._sizing = None
             self._redo.append(self._now)
             self._now = self._undo.pop()
             self._merge = ("", 0.0)
@@ -109,6 +123,7 @@ class Session(QObject):
 
     def redo(self) -> None:
         if self._redo:
+            self._sizing = None
             self._undo.append(self._now)
             self._now = self._redo.pop()
             self._merge = ("", 0.0)
@@ -122,6 +137,7 @@ class Session(QObject):
 
     def start(self, job: Job, assets: dict[str, bytes], path: FilePath | None = None, *, saved: bool = True) -> None:
         """Begin with another job; the undo stack starts anew."""
+        self._sizing = None
         self._undo.clear()
         self._redo.clear()
         self._now = Version("Open", job)
@@ -150,11 +166,18 @@ class Session(QObject):
         self._evaluator.stop()
 
     def _announce(self) -> None:
-        self._evaluator.ask(self.job, dict(self.assets))
+        self._ask()
         self.job_changed.emit()
+
+    def _ask(self) -> None:
+        self._evaluator.ask(self.job, dict(self.assets), self._sizing)
 
     def _take_answer(self, answer: Answer) -> None:
         self.failure = answer.failure
+        sized, self._sizing = self._sizing is not None, None
         if answer.result is not None:
             self.result = answer.result
+        if sized and answer.job != self.job:
+            self._record("Size of the design", answer.job)
+            self.job_changed.emit()
         self.result_changed.emit()

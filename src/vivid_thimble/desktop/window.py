@@ -30,7 +30,6 @@ from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job import Placement, all_elements, find_element, new_job, with_element
 from vivid_thimble.core.project import ENDING
-from vivid_thimble.core.recipe import sized_design
 from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.remedies import REMEDY_WORDS, remedied
 from vivid_thimble.desktop.session import Session
@@ -160,8 +159,8 @@ class MainWindow(QMainWindow):
         self.session.result_changed.connect(self._show_result)
         self.session.file_changed.connect(self._show_title)
         self.work_path.station_chosen.connect(self.go_to)
-        self.strip.width_typed.connect(lambda v: self._resize_design(0, v))
-        self.strip.height_typed.connect(lambda v: self._resize_design(1, v))
+        self.strip.width_typed.connect(partial(self.session.size_design, 0))
+        self.strip.height_typed.connect(partial(self.session.size_design, 1))
         self.strip.walk.connect(self._walk)
         self.table.moved.connect(self._move_element)
         self.table.element_pressed.connect(self.session.choose)
@@ -274,11 +273,6 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"{name}{'' if self.session.is_saved else ' •'} — Vivid Thimble")
 
     # -- intentions -----------------------------------------------------------------
-
-    def _resize_design(self, axis: int, value: float) -> None:
-        """Scale the whole design to the typed size; steps keep their sizes, so this is settled by trial."""
-        session = self.session
-        session.change("Size of the design", sized_design(session.job, session.assets, session.cache, axis, value))
 
     def _move_element(self, dx: float, dy: float) -> None:
         chosen = self.session.chosen
