@@ -12,6 +12,8 @@ from collections.abc import Callable, Sequence
 from pathlib import Path as FilePath
 from typing import Any
 
+from msgspec.structs import replace
+
 from vivid_thimble import __version__
 from vivid_thimble.core.errors import InputRefused, ThimbleError
 from vivid_thimble.core.files import write_atomically
@@ -31,6 +33,7 @@ from vivid_thimble.core.job import (
     Layer,
     Placement,
     find_element,
+    with_element,
 )
 from vivid_thimble.core.lengths import parse_length, parse_positive_length
 from vivid_thimble.core.recipe import asset_key, evaluate
@@ -126,8 +129,6 @@ def _inspect(options: argparse.Namespace) -> dict[str, Any]:
 
 
 def _film(options: argparse.Namespace) -> Film:
-    from msgspec.structs import replace
-
     film = USUAL_FILM[options.method]
     if options.min_line:
         film = replace(film, thinnest_line=parse_positive_length(options.min_line, "--min-line"))
@@ -136,19 +137,19 @@ def _film(options: argparse.Namespace) -> Film:
     return film
 
 
-def _art_job(options: argparse.Namespace, drawing: Drawing, data: bytes, film: Film) -> Job:
+def _art_element(options: argparse.Namespace, drawing: Drawing, data: bytes) -> Element:
     name = FilePath(options.art).name
+    placement = _placement(options) or _own_size(drawing, name)
+    return Element(id="art", name=name, source=Artwork(asset=asset_key(data), name=name), placement=placement)
+
+
+def _art_job(options: argparse.Namespace, drawing: Drawing, data: bytes, film: Film) -> Job:
     surround = USUAL_SURROUND.get(options.method, 0.0)
     if options.margin:
         surround = parse_length(options.margin)
         if surround < 0:
             raise InputRefused(f'--margin must not be negative, not "{options.margin}".')
-    element = Element(
-        id="art",
-        name=name,
-        source=Artwork(asset=asset_key(data), name=name),
-        placement=_placement(options) or _own_size(drawing, name),
-    )
+    element = _art_element(options, drawing, data)
     return _one_element_job(element, film, options.method, surround)
 
 
@@ -262,10 +263,6 @@ def _letter(options: argparse.Namespace) -> dict[str, Any]:
 
 def _sized_exactly(job: Job, steps: tuple[Step, ...], wanted: Placement) -> Job:
     """Add steps, then correct the placement until the finished shape has the wanted size."""
-    from msgspec.structs import replace
-
-    from vivid_thimble.core.job import with_element
-
     job = with_element(job, "words", lambda e: replace(e, steps=steps))
     for _ in range(4):
         size = _size_of(_evaluated(job, {}).layers[0].kept)
@@ -280,12 +277,7 @@ def _sized_exactly(job: Job, steps: tuple[Step, ...], wanted: Placement) -> Job:
 def _clean(options: argparse.Namespace) -> dict[str, Any]:
     drawing, data = _read(options.art)
     name = FilePath(options.art).name
-    element = Element(
-        id="art",
-        name=name,
-        source=Artwork(asset=asset_key(data), name=name),
-        placement=_placement(options) or _own_size(drawing, name),
-    )
+    element = _art_element(options, drawing, data)
     result = _evaluated(_one_element_job(element, USUAL_FILM["decal"]), {asset_key(data): data})
     layer = result.layers[0]
     layers = [(name, layer.layer.film.colour, layer.kept)]

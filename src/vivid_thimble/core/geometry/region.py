@@ -66,10 +66,6 @@ class Region:
     def bounds(self) -> Box | None:
         return self.outline.bounds
 
-    @cached_property
-    def vertex_count(self) -> int:
-        return int(shapely.get_num_coordinates(self.polygons))
-
     def transformed(self, affine: Affine) -> Region:
         """The region mapped, its curves flattened anew at the new size.
 
@@ -135,11 +131,6 @@ def side_by_side(regions: Sequence[Region]) -> Region:
     """Regions whose boxes do not meet, taken together without any computation."""
     polygons = [p for region in regions for p in region.polygons.geoms]
     return Region(MultiPolygon(polygons), Path.joined(region.outline for region in regions))
-
-
-def overlaps(first: Region, second: Region) -> bool:
-    """Whether two regions share area (touching does not count)."""
-    return bool(shapely.relate_pattern(first.polygons, second.polygons, "T********"))
 
 
 def _closed(path: Path) -> Path:

@@ -17,7 +17,6 @@ Kind = Literal[
     "thin-gap",
     "loose-piece",
     "small-piece",
-    "small-waste",
     "overlapping-cuts",
     "open-path",
     "doubled-path",
@@ -57,7 +56,7 @@ class Finding:
     remedies: tuple[str, ...] = field(default=())
 
 
-def order_of(finding: Finding) -> tuple[int, str, float, float, Point]:
+def order_of(finding: Finding) -> tuple[int, str, float, Point]:
     """Sorting key: stops first, then by kind, worst figure first."""
     worst = finding.width if finding.width is not None else finding.area if finding.area is not None else 0.0
-    return (0 if finding.severity == "stop" else 1, finding.kind, worst, 0.0, finding.at or (0.0, 0.0))
+    return (0 if finding.severity == "stop" else 1, finding.kind, worst, finding.at or (0.0, 0.0))

@@ -14,7 +14,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,7 +23,7 @@ from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.inspect.places import ThinPlace, thin_places, thinnest_place
 from vivid_thimble.core.inspect.touching import touching_points
 from vivid_thimble.core.inspect.walls import Rings, Samples, rings_of, sample_walls
-from vivid_thimble.core.inspect.widths import SAMPLES_PER_LIMIT, Field, Sides, width_fields
+from vivid_thimble.core.inspect.widths import SAMPLES_PER_LIMIT, Field, Side, width_fields
 
 WIDEST_SEARCH_MM = 60.0
 """Lines and gaps wider than this are no concern; the gauge then shows nothing."""
@@ -34,8 +33,6 @@ COARSE_ERROR = 1.08
 """Widths from coarse samples are off by no more than this factor."""
 PRECISE = 1.003
 """The critical limit is found to twice this factor."""
-
-Side = Literal["kept", "waste"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -85,11 +82,11 @@ class _Survey:
     def field(self, side: Side) -> Field:
         return self.kept if side == "kept" else self.waste
 
-    def farther(self, sides: Sides) -> _Survey:
+    def farther(self, side: Side) -> _Survey:
         """The same walls searched over a longer distance with fewer samples."""
         reach = self.reach * SEARCH_GROWTH
         samples = self.samples.coarser(reach / SAMPLES_PER_LIMIT)
-        return _Survey(self.rings, samples, *width_fields(samples, reach, sides), reach)
+        return _Survey(self.rings, samples, *width_fields(samples, reach, side), reach)
 
     def places(self, field: Field, limit: float) -> list[ThinPlace]:
         return thin_places(self.rings, self.samples, field, limit)

@@ -39,7 +39,7 @@ SAMPLES_PER_LIMIT = 5
 """Samples along a wall per limit: a place shorter than that cannot hide between two."""
 CLEAR_SHARE = 0.43
 """Half a chord times the cosine of 30 degrees: nothing between its ends can come nearer."""
-Sides = Literal["both", "kept", "waste"]
+Side = Literal["kept", "waste"]
 _PAIR_CHUNK = 4_000_000
 
 
@@ -64,10 +64,10 @@ class _Candidates:
     foot: FloatArray
 
 
-def width_fields(samples: Samples, reach: float, sides: Sides = "both") -> tuple[Field, Field]:
+def width_fields(samples: Samples, reach: float, only: Side | None = None) -> tuple[Field, Field]:
     """The fields of kept film and of waste, for widths up to ``reach`` mm.
 
-    A side that is not asked for comes back without widths.
+    With ``only`` the other side comes back without widths.
     """
     if not len(samples):
         return _no_field(0), _no_field(0)
@@ -77,12 +77,12 @@ def width_fields(samples: Samples, reach: float, sides: Sides = "both") -> tuple
     first, second = pairs[:, 0], pairs[:, 1]
     opposed = _opposed(samples, first, second)
     first, second = first[opposed], second[opposed]
-    if sides != "both":
-        wanted = _on_side(samples, first, second, kept=sides == "kept")
+    if only is not None:
+        wanted = _on_side(samples, first, second, kept=only == "kept")
         first, second = first[wanted], second[wanted]
     facing = _facing(samples, first, second, reach)
     kept, waste = (
-        _nearest_visible(samples, facing, side == "kept", tree) if sides in ("both", side) else _no_field(len(samples))
+        _nearest_visible(samples, facing, side == "kept", tree) if only in (None, side) else _no_field(len(samples))
         for side in ("kept", "waste")
     )
     return kept, waste

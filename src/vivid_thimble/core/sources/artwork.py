@@ -15,7 +15,7 @@ from msgspec import Struct
 from vivid_thimble.core.errors import NothingToDraw
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.region import Region, difference, union
-from vivid_thimble.core.sources.drawing import Colour, Drawing, DrawingPart
+from vivid_thimble.core.sources.drawing import Colour, Drawing, DrawingPart, is_white
 
 
 class Artwork(Struct, frozen=True, tag="artwork", kw_only=True):
@@ -32,9 +32,9 @@ def film_region(drawing: Drawing, affine: Affine, name: str = "The drawing") -> 
     """
     white_cuts = not all(part.is_white for part in drawing.parts)
     kept = Region()
-    for is_white, run in groupby(drawing.parts, key=lambda part: part.is_white and white_cuts):
+    for cuts_away, run in groupby(drawing.parts, key=lambda part: part.is_white and white_cuts):
         areas = _areas(run, affine)
-        kept = difference(kept, areas) if is_white else union([kept, *areas])
+        kept = difference(kept, areas) if cuts_away else union([kept, *areas])
     if kept.is_empty:
         raise NothingToDraw(_why_empty(drawing, name))
     return kept
@@ -53,7 +53,7 @@ def colour_regions(drawing: Drawing, affine: Affine, name: str = "The drawing") 
             {colour: union([visible[colour], areas])} if colour in visible else {colour: areas}
         )
     order = [c for c in drawing.colours if c in visible and not visible[c].is_empty]
-    regions = {c: visible[c] for c in order if not (white_cuts and min(c) >= 250)}
+    regions = {c: visible[c] for c in order if not (white_cuts and is_white(c))}
     if not regions:
         raise NothingToDraw(_why_empty(drawing, name))
     return regions

@@ -19,6 +19,10 @@ WHITE_FROM = 250
 """A colour whose three values all reach this is paper white: it cuts away."""
 
 
+def is_white(colour: Colour) -> bool:
+    return min(colour) >= WHITE_FROM
+
+
 @dataclass(frozen=True, eq=False)
 class DrawingPart:
     """One painted shape, in the drawing's own units and with its transforms applied."""
@@ -30,7 +34,7 @@ class DrawingPart:
 
     @property
     def is_white(self) -> bool:
-        return min(self.colour) >= WHITE_FROM
+        return is_white(self.colour)
 
 
 @dataclass(frozen=True, eq=False)
