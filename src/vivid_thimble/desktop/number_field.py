@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from vivid_thimble.core.errors import LengthNotUnderstood
 from vivid_thimble.core.lengths import Unit, format_length, parse_length, parse_positive_length
-from vivid_thimble.desktop.undo_keys import is_undo_for_the_job
+from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 
 
 class NumberField(QWidget):
@@ -46,6 +46,7 @@ class NumberField(QWidget):
         self.edit.returnPressed.connect(self.commit)
         self.edit.editingFinished.connect(self.commit)
         self.edit.installEventFilter(self)
+        leave_undo_to_the_job(self.edit)
 
     def set_unit(self, unit: Unit) -> None:
         if unit != self._unit:
@@ -86,9 +87,6 @@ class NumberField(QWidget):
         ):
             self._mark("")
             self._show_value()
-            return True
-        if is_undo_for_the_job(self.edit, event):
-            event.ignore()
             return True
         if isinstance(event, QFocusEvent) and event.type() == QFocusEvent.Type.FocusIn:
             self.edit.selectAll()

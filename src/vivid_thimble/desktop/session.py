@@ -53,8 +53,7 @@ class Session(QObject):
         self.failure = ""
         self._chosen = ""
         self._sizing: Sizing | None = None
-        self.cache = Cache()
-        self._evaluator = Evaluator(self.cache, self)
+        self._evaluator = Evaluator(Cache(), self)
         self._evaluator.answered.connect(self._take_answer)
 
     @property

@@ -8,33 +8,26 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QObject
 from PySide6.QtGui import QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QAbstractSpinBox, QLineEdit, QPlainTextEdit, QWidget
+from PySide6.QtWidgets import QLineEdit, QPlainTextEdit
 
 
-class UndoKeys(QObject):
-    """Lets undo and redo through to the window's shortcuts."""
+def leave_undo_to_the_job(field: QLineEdit | QPlainTextEdit) -> None:
+    """Let undo and redo keys pass a text field and reach the window's shortcuts."""
+    field.installEventFilter(_PassUndo(field))
+    if isinstance(field, QPlainTextEdit):
+        field.setUndoRedoEnabled(False)
 
-    def serve(self, parent: QWidget) -> None:
-        """Watch all text fields below a widget."""
-        for kind in (QLineEdit, QPlainTextEdit, QAbstractSpinBox):
-            for field in parent.findChildren(kind):
-                field.installEventFilter(self)
-        for text in parent.findChildren(QPlainTextEdit):
-            text.setUndoRedoEnabled(False)
+
+class _PassUndo(QObject):
+    """Declines undo keys in the field's name, unless it has text of its own to take back."""
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        return is_undo_for_the_job(watched, event) and _ignored(event)
-
-
-def is_undo_for_the_job(watched: QObject, event: QEvent) -> bool:
-    """Whether an event is an undo or redo key that the watched field has no use for."""
-    if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.ShortcutOverride:
-        return False
-    if not (event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo)):
-        return False
-    return not (isinstance(watched, QLineEdit) and watched.isModified())
-
-
-def _ignored(event: QEvent) -> bool:
-    event.ignore()
-    return True
+        if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.ShortcutOverride:
+            return False
+        keys = (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo)
+        if not any(event.matches(key) for key in keys):
+            return False
+        if isinstance(watched, QLineEdit) and watched.isModified():
+            return False
+        event.ignore()
+        return True

@@ -40,7 +40,6 @@ from vivid_thimble.desktop.stations.inspect import InspectStation
 from vivid_thimble.desktop.stations.station import clear_layout
 from vivid_thimble.desktop.table.table import LOOKS, Look, Table
 from vivid_thimble.desktop.theme import Palette
-from vivid_thimble.desktop.undo_keys import UndoKeys
 from vivid_thimble.desktop.work_path import WorkPath
 
 TRAY_WIDTH = 316
@@ -64,8 +63,6 @@ class MainWindow(QMainWindow):
         self.notice = QFrame()
         self.notice_text = QLabel()
         self._build()
-        self._undo_keys = UndoKeys(self)
-        self._undo_keys.serve(self)
         self._connect()
         self._build_menus()
         self.go_to("measure")

@@ -111,3 +111,16 @@ def test_a_ring_that_touches_itself_becomes_valid() -> None:
     result = as_multipolygon(combine("union", [ring]))
     assert result.is_valid
     assert result.area == pytest.approx(50)
+
+
+@pytest.mark.parametrize("angle", range(0, 360, 17))
+def test_cutting_along_a_common_edge_leaves_no_film_behind(angle: int) -> None:
+    turn = Affine.turning(angle).then(Affine.translation(31.7, -8.3))
+    strip = Region.from_polygons(shapely.box(0, 0, 40, 10)).transformed(turn)
+    away = Region.from_polygons(shapely.box(10, 0, 21, 10)).transformed(turn)
+    rest = difference(strip, [away])
+    assert sorted(round(p.area, 3) for p in rest.polygons.geoms) == [100, 190]
+    assert rest.outline.node_count == 8
+    assert union([rest, away]).area == pytest.approx(400, abs=1e-3)
+    assert len(union([rest, away]).polygons.geoms) == 1
+    assert intersection(rest, away).is_empty

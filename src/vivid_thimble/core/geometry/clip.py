@@ -16,6 +16,7 @@ import shapely
 from shapely import MultiPolygon, Polygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.containment import smallest_around
 from vivid_thimble.core.geometry.tolerances import GRID_MM
 
 Operation = Literal["union", "difference", "intersection", "xor"]
@@ -32,6 +33,8 @@ _OPERATIONS: dict[Operation, int] = {
 _RULES: dict[FillRule, int] = {"nonzero": pyclipper.PFT_NONZERO, "evenodd": pyclipper.PFT_EVENODD}
 SMALLEST_RING_MM2 = 1e-7
 """Rings below this area are rounding dust of the grid."""
+SLIVER_STEPS = 4.0
+"""What is no wider than this many grid steps comes from rounding, not from a drawing."""
 
 
 def to_grid(points: FloatArray) -> FloatArray:
@@ -58,6 +61,14 @@ def combine(
     return _nested([np.array(ring, dtype=np.float64) for ring in rings])
 
 
+def is_sliver(ring: FloatArray) -> bool:
+    """Whether a ring in grid steps holds nothing but rounding: no area, or only a hair's width of it."""
+    if len(ring) < 3:
+        return True
+    around = float(np.hypot(*(ring - np.roll(ring, 1, axis=0)).T).sum()) * GRID_MM
+    return abs(ring_area_mm2(ring)) <= max(SMALLEST_RING_MM2, SLIVER_STEPS * GRID_MM * around / 2.0)
+
+
 def _add(kernel: Any, ring: FloatArray, role: int) -> bool:
     """Hand a ring to the kernel; False for one without area, which the kernel refuses."""
     if len(ring) < 3:
@@ -73,23 +84,16 @@ def _nested(rings: list[FloatArray]) -> NestedRings:
 
     The kernel's own nesting tree is not used: such trees were seen to lose holes that touch their outer ring.
     """
-    areas = [ring_area_mm2(ring) for ring in rings]
-    outers = [k for k, area in enumerate(areas) if area > SMALLEST_RING_MM2]
-    holes = [k for k, area in enumerate(areas) if area < -SMALLEST_RING_MM2]
+    rings = [ring for ring in rings if not is_sliver(ring)]
+    outers = [k for k, ring in enumerate(rings) if ring_area_mm2(ring) > 0.0]
+    holes = [k for k, ring in enumerate(rings) if ring_area_mm2(ring) < 0.0]
     nested = {k: [rings[k]] for k in outers}
     if not holes:
         return list(nested.values())
-    outer_shapes = _simple(rings, outers)
-    probes = shapely.point_on_surface(_simple(rings, holes))
-    which, hole = shapely.STRtree(probes).query(outer_shapes, predicate="contains")
-    owner: dict[int, int] = {}
-    for o, h in zip(which.tolist(), hole.tolist(), strict=True):
-        if areas[outers[o]] <= -areas[holes[h]]:
-            continue  # an island inside the hole
-        if h not in owner or areas[outers[o]] < areas[outers[owner[h]]]:
-            owner[h] = o
-    for h, o in owner.items():
-        nested[outers[o]].append(rings[holes[h]])
+    around = smallest_around(_simple(rings, holes), _simple(rings, outers))
+    for hole, owner in zip(holes, around.tolist(), strict=True):
+        if owner >= 0:
+            nested[outers[owner]].append(rings[hole])
     return list(nested.values())
 
 

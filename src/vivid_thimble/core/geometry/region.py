@@ -29,6 +29,7 @@ from vivid_thimble.core.geometry.clip import (
 from vivid_thimble.core.geometry.flatten import FlatPath, flatten
 from vivid_thimble.core.geometry.path import Box, Contour, Path
 from vivid_thimble.core.geometry.recover import recover, tagged_edges
+from vivid_thimble.core.geometry.shared_vertices import with_shared_vertices
 from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
 
 
@@ -172,6 +173,9 @@ def _boolean(
     if not len(flat.points):
         return Region()
     grid = to_grid(flat.points)
+    contours = [c for c in sources.contours if len(c)]
+    if len(contours) > 1:
+        flat, grid = with_shared_vertices(flat, grid, np.concatenate([c.is_line for c in contours]))
     rings = _rings_of(flat, grid)
     subject_count = sum(1 for p in subjects for c in p.contours if len(c))
     nested = combine(operation, rings[:subject_count], rings[subject_count:], rule)

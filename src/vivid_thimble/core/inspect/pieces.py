@@ -11,13 +11,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely import MultiPolygon
 
 from vivid_thimble.core.geometry.clip import polygons_of
+from vivid_thimble.core.geometry.containment import GeometryArray, smallest_around
 from vivid_thimble.core.geometry.path import Box
-
-GeometryArray = NDArray[np.object_]
 
 SURROUND_MM = 5.0
 """Room between the design and its weeding box."""
@@ -58,9 +56,11 @@ def waste_pieces(polygons: MultiPolygon, box: Box, circle_below: float) -> list[
     rings, owner = shapely.get_rings(geoms, return_index=True)
     is_hole = np.r_[False, owner[1:] == owner[:-1]] if len(owner) else np.zeros(0, dtype=bool)
     holes = shapely.polygons(rings[is_hole])
-    inside = _pieces_by_hole(geoms, holes)
+    inside: dict[int, list[int]] = {}
+    for piece, hole in enumerate(smallest_around(geoms, holes).tolist()):
+        inside.setdefault(hole, []).append(piece)
     outer = [(frame, outlines[inside.pop(-1, [])])]
-    outer += [(hole, outlines[inside.get(h, [])]) for h, hole in enumerate(holes.tolist())]
+    outer += [(area, outlines[inside.get(h, [])]) for h, area in enumerate(holes.tolist())]
     surround, *counters = _cut_out(outer)
     pieces = _pieces([*surround, *(p for rest in counters for p in rest)], circle_below)
     on_rim = shapely.intersects(frame.exterior, shapely.get_exterior_ring([p.polygon for p in pieces]))
@@ -79,26 +79,6 @@ def islands(sheet: MultiPolygon) -> list[int]:
     sizes = (boxes[:, 2] - boxes[:, 0]) * (boxes[:, 3] - boxes[:, 1])
     frame = int(np.argmax(sizes))
     return [k for k in range(len(sheet.geoms)) if k != frame]
-
-
-def _pieces_by_hole(pieces: GeometryArray, holes: GeometryArray) -> dict[int, list[int]]:
-    """Which pieces lie directly in which hole (-1: in no hole).
-
-    Points inside the pieces go into the search tree and the holes are the queries: that is many
-    times faster than the other way round.
-    """
-    parent = np.full(len(pieces), -1)
-    if len(holes):
-        hole, piece = shapely.STRtree(shapely.point_on_surface(pieces)).query(holes, predicate="contains")
-        areas = shapely.area(holes)
-        fits = areas[hole] > shapely.area(pieces)[piece]
-        hole, piece = hole[fits], piece[fits]
-        largest_first = np.argsort(-areas[hole], kind="stable")
-        parent[piece[largest_first]] = hole[largest_first]  # the smallest hole round a piece is written last
-    inside: dict[int, list[int]] = {}
-    for k, h in enumerate(parent.tolist()):
-        inside.setdefault(h, []).append(k)
-    return inside
 
 
 def _cut_out(areas: list[tuple[shapely.Polygon, GeometryArray]]) -> list[list[shapely.Polygon]]:

@@ -121,15 +121,14 @@ def combined(sides: Sequence[SideSurvey]) -> SideSurvey:
 def _surveyed(coarse: _Survey, fine: _Survey, side: Side, limit: float, touching: list[ThinPlace]) -> SideSurvey:
     """One side: what is below the limit, or else the first place beyond it."""
     found = _judged(fine, fine.field(side), limit, touching)
+    if found.thinnest is not None:
+        return found
     survey, low = coarse, limit
-    while found.thinnest is None:
+    while True:
         critical, thinnest = _first_place(survey, survey.field(side), low, survey.reach)
-        found = SideSurvey(found.places, thinnest, critical)
-        if survey.reach >= WIDEST_SEARCH_MM:
-            break
-        if thinnest is None:
-            low, survey = survey.reach, survey.farther(side)
-    return found
+        if thinnest is not None or survey.reach >= WIDEST_SEARCH_MM:
+            return SideSurvey(found.places, thinnest, critical)
+        low, survey = survey.reach, survey.farther(side)
 
 
 def _judged(survey: _Survey, field: Field, limit: float, touching: list[ThinPlace]) -> SideSurvey:
@@ -159,40 +158,33 @@ def _critical(
     where they are about that thin: nothing can be found elsewhere. None when fine samples do
     not confirm what coarse ones found.
     """
-    low = max(low, min(place.thinnest, high))
-    just = low * PRECISE
-    if just >= high:
+    guess = max(low, min(place.thinnest, high)) * PRECISE
+    if guess >= high:
         return high, place
-    # a plain thin place appears as soon as the limit passes its width: try just there, and again
-    # with room for the error of coarse samples, before the whole bracket is looked at
-    confirmed, points = None, np.zeros((0, 2))
-    for limit in (just, min(COARSE_ERROR * just, high), high):
+    # a plain thin place appears as soon as the limit passes its width: try just there, then with
+    # room for the error of coarse samples, then the whole bracket
+    for limit in (guess, min(COARSE_ERROR * guess, high), high):
         near = _edges_near(survey, field.width < COARSE_ERROR * limit, limit)
-        confirmed, points = _place_at(survey, field, near, limit)
-        if confirmed is not None:
-            high = limit
+        found, points = _place_at(survey, field, near, limit)
+        if found is not None:
             break
         low = limit
-    if confirmed is None:
+    if found is None:
         return None, None
-    if high == just:
-        return high, confirmed
+    if limit == guess:
+        return guess, found
+    high, place = limit, found
     near &= _edges_within(survey.rings, points, 0.5 * high)
-    while high / low > PRECISE**2:
-        just = max(low, confirmed.thinnest) * PRECISE
-        if just < high:
-            found, _ = _place_at(survey, field, near, just)
-            if found is not None and confirmed.thinnest >= low:
-                return just, found
-            low = just if found is None else low
-            high, confirmed = (high, confirmed) if found is None else (just, found)
-        middle = float(np.sqrt(low * high))
-        found, _ = _place_at(survey, field, near, middle)
+    while high > low * PRECISE**2:
+        guess = place.thinnest * PRECISE
+        limit = guess if low < guess < high else float(np.sqrt(low * high))
+        found, _ = _place_at(survey, field, near, limit)
         if found is None:
-            low = middle
+            low = limit
         else:
-            high, confirmed = middle, found
-    return high, confirmed
+            high, place = limit, found
+            low = max(low, min(found.thinnest, high))
+    return high, place
 
 
 def _place_at(

@@ -33,6 +33,7 @@ from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.fonts import BUNDLED, BUNDLED_KINDS, face_title, installed_titles, load_face
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.desktop.stations.station import Station, show_row
+from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.work_path import Standing
 
 FRESH_SHARE = 0.8
@@ -74,6 +75,7 @@ class GatherStation(Station):
         self.text_edit.setMaximumHeight(76)
         self.text_edit.setTabChangesFocus(True)
         self.text_edit.textChanged.connect(self._retype)
+        leave_undo_to_the_job(self.text_edit)
         self.column.addWidget(self.text_edit)
         self.face_box = QComboBox()
         self.face_box.setObjectName("face")

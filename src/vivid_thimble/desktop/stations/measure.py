@@ -14,6 +14,7 @@ from vivid_thimble.core.lengths import format_length
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.size_strip import METHOD_WORDS
 from vivid_thimble.desktop.stations.station import Station, show_row
+from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.work_path import Standing
 
 METHOD_LINES = {
@@ -36,6 +37,7 @@ class MeasureStation(Station):
         self.name_edit = QLineEdit()
         self.name_edit.setObjectName("itemName")
         self.name_edit.editingFinished.connect(self._rename)
+        leave_undo_to_the_job(self.name_edit)
         self.row("&Name", self.name_edit)
         self.width_field = NumberField("Usable width", "itemWidth")
         self.height_field = NumberField("Usable height", "itemHeight")
