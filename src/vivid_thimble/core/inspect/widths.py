@@ -105,28 +105,53 @@ def _opposed(samples: Samples, first: IntArray, second: IntArray) -> NDArray[np.
 
 
 def _facing(samples: Samples, first: IntArray, second: IntArray, reach: float) -> _Candidates:
-    """All chords from a sample to an opposed wall or corner within reach, in both directions."""
-    i, j = np.concatenate([first, second]), np.concatenate([second, first])
-    n, m = samples.normal[i], samples.normal[j]
-    gap = samples.point[j] - samples.point[i]
-    nm = (n * m).sum(axis=1)
+    """All chords from a sample to an opposed wall or corner within reach, in both directions.
+
+    What a pair's two directions share is computed once: seen from the other end, how far the
+    wall lies ahead and how far the sample lies from the wall change places.
+    """
+    nx, ny = samples.normal.T
+    gap_x, gap_y = (samples.point[second, k] - samples.point[first, k] for k in (0, 1))
+    ahead = gap_x * nx[first] + gap_y * ny[first]
+    delta = -(gap_x * nx[second] + gap_y * ny[second])
+    opening = 1.0 - (nx[first] * nx[second] + ny[first] * ny[second])
+    distance = np.hypot(gap_x, gap_y)
+    gap = np.stack([gap_x, gap_y], axis=1)
+    forth = _chords(samples, first, second, gap, ahead, delta, opening, distance, reach)
+    back = _chords(samples, second, first, -gap, delta, ahead, opening, distance, reach)
+    return _Candidates(*(np.concatenate(both) for both in zip(forth, back, strict=True)))
+
+
+def _chords(
+    samples: Samples,
+    i: IntArray,
+    j: IntArray,
+    gap: FloatArray,
+    ahead: FloatArray,
+    delta: FloatArray,
+    opening: FloatArray,
+    distance: FloatArray,
+    reach: float,
+) -> tuple[IntArray, IntArray, FloatArray, NDArray[np.bool_], FloatArray]:
+    """The chords from samples i that touch the walls or corners j: sample, partner, length, side, foot.
+
+    ``gap`` leads from i to j, ``ahead`` is its share along i's normal, ``delta`` the distance of i from
+    j's wall, ``opening`` 1 - n.m of the two normals.
+    """
     is_corner = samples.half[j] == 0.0
-    delta = -(gap * m).sum(axis=1)
-    step = (delta / (1.0 - nm))[:, None] * (n - m)
+    chord = np.where(is_corner, distance, np.abs(delta) * np.sqrt(2.0 / opening))
+    side = np.where(np.where(is_corner, ahead, delta) > 0, 1, -1)
+    possible = (chord <= reach) & (chord > TOUCH_MM) & (samples.side[i] * side >= 0) & (samples.side[j] * side >= 0)
+    rows = np.flatnonzero(possible)
+    i, j, gap, chord, kept = i[rows], j[rows], gap[rows], chord[rows], side[rows] > 0
+    is_corner, ahead, delta, distance = is_corner[rows], ahead[rows], delta[rows], distance[rows]
+    step = (delta / opening[rows])[:, None] * (samples.normal[i] - samples.normal[j])
     along = ((step - gap) * samples.direction[j]).sum(axis=1)
     on_wall = ~is_corner & (np.abs(along) <= samples.half[j] * (1 + 1e-9) + 1e-9)
-    chord = np.abs(delta) * np.sqrt(2.0 / (1.0 - nm))
-    ahead = (gap * n).sum(axis=1)
-    distance = np.hypot(*gap.T)
     inside_cone = (np.abs(ahead) >= CONE * distance) & (np.abs(delta) >= CONE * distance)
-    on_corner = is_corner & inside_cone & (ahead * delta > 0)
-    chord = np.where(is_corner, distance, chord)
-    side = np.where(np.where(is_corner, ahead, delta) > 0, 1, -1)
-    allowed = (samples.side[i] * side >= 0) & (samples.side[j] * side >= 0)
-    valid = (on_wall | on_corner) & allowed & (chord <= reach) & (chord > TOUCH_MM)
-    step = np.where(is_corner[:, None], gap, step)[valid]
-    kept = side[valid] > 0
-    return _Candidates(i[valid], j[valid], chord[valid], kept, samples.point[i[valid]] + step)
+    valid = on_wall | (is_corner & inside_cone & (ahead * delta > 0))
+    foot = samples.point[i[valid]] + np.where(is_corner[:, None], gap, step)[valid]
+    return i[valid], j[valid], chord[valid], kept[valid], foot
 
 
 def _nearest_visible(samples: Samples, all_facing: _Candidates, kept: bool, tree: cKDTree) -> Field:
