@@ -16,10 +16,10 @@ from shapely import MultiPolygon
 
 from vivid_thimble.core.inspect.inspection import Limits, inspect_shape
 from vivid_thimble.core.inspect.pieces import kept_pieces, waste_pieces
-from vivid_thimble.core.inspect.places import thin_places
-from vivid_thimble.core.inspect.survey import survey_widths
-from vivid_thimble.core.inspect.walls import rings_of, sample_walls
-from vivid_thimble.core.inspect.widths import SAMPLES_PER_LIMIT, width_fields
+from vivid_thimble.core.widths.field import SAMPLES_PER_LIMIT, width_fields
+from vivid_thimble.core.widths.places import thin_places
+from vivid_thimble.core.widths.survey import survey_widths
+from vivid_thimble.core.widths.walls import rings_of, sample_walls
 
 LINE, GAP = 0.8, 0.5
 

@@ -14,25 +14,39 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
-from vivid_thimble.core.films import DECAL_FILM, HEAT_FILM, RIGID_SHEET, STENCIL_FILM, Film
+from vivid_thimble.core.films import (
+    DECAL_FILM,
+    FINE_DECAL_FILM,
+    FINE_STENCIL_FILM,
+    FLOCK_HEAT_FILM,
+    GLITTER_FILM,
+    HEAT_FILM,
+    RIGID_SHEET,
+    STENCIL_FILM,
+    THICK_RIGID_SHEET,
+    Film,
+)
 from vivid_thimble.core.layout.carriers import ROLL, Carrier
 from vivid_thimble.core.lengths import Unit
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Step
+from vivid_thimble.core.surfaces import SurfaceName
 
 Method = Literal["decal", "film-stencil", "rigid-stencil", "screen-stencil", "heat-film"]
 Side = Literal["front", "behind", "underside"]
 Source = Words | Artwork
 
 
-USUAL_FILM: dict[Method, Film] = {
-    "decal": DECAL_FILM,
-    "film-stencil": STENCIL_FILM,
-    "rigid-stencil": RIGID_SHEET,
-    "screen-stencil": STENCIL_FILM,
-    "heat-film": HEAT_FILM,
+FILMS_FOR: dict[Method, tuple[Film, ...]] = {
+    "decal": (DECAL_FILM, FINE_DECAL_FILM, GLITTER_FILM),
+    "film-stencil": (STENCIL_FILM, FINE_STENCIL_FILM),
+    "rigid-stencil": (RIGID_SHEET, THICK_RIGID_SHEET),
+    "screen-stencil": (STENCIL_FILM, FINE_STENCIL_FILM),
+    "heat-film": (HEAT_FILM, FLOCK_HEAT_FILM),
 }
+"""The films that a method can be cut from, the usual one first."""
+USUAL_FILM: dict[Method, Film] = {method: films[0] for method, films in FILMS_FOR.items()}
 STENCIL_METHODS: tuple[Method, ...] = ("film-stencil", "rigid-stencil", "screen-stencil")
 USUAL_SURROUND: dict[Method, float] = {"film-stencil": 20.0, "rigid-stencil": 20.0, "screen-stencil": 20.0}
 
@@ -82,6 +96,9 @@ class Item(Struct, frozen=True, kw_only=True):
     method: Method = "decal"
     side: Side = "front"
     surround: float = 20.0
+    surface: SurfaceName = "smooth"
+    squeegee: float | None = None
+    """Width of the squeegee, for screens (None: not told)."""
     layers: tuple[Layer, ...] = ()
 
     @property

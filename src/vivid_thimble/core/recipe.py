@@ -27,7 +27,6 @@ from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, dou
 from vivid_thimble.core.inspect.findings import order_of
 from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
-from vivid_thimble.core.inspect.survey import SideSurvey, combined, survey_widths
 from vivid_thimble.core.job import Element, Item, Job, Layer, Placement, Source, all_elements, plain, scaled_design
 from vivid_thimble.core.results import ElementResult, ItemResult, LayerResult, Problem
 from vivid_thimble.core.sources.artwork import Artwork, film_region
@@ -36,6 +35,7 @@ from vivid_thimble.core.sources.fonts import face_title, load_face
 from vivid_thimble.core.sources.lettering import ShapedWords, Words, letters_from_json, shape_words
 from vivid_thimble.core.steps import Weld
 from vivid_thimble.core.verdict import fit_findings, layer_findings
+from vivid_thimble.core.widths.survey import SideSurvey, combined, survey_widths
 
 Assets = Mapping[str, bytes]
 WORKING_SIZE_MM = 400.0
@@ -62,7 +62,7 @@ def evaluate(job: Job, assets: Assets, cache: Cache | None = None) -> ItemResult
     bounds = bounds_of(part for layer in layers for part in layer.parts)
     sheet = bounds_of(Part("", layer.kept) for layer in layers)
     findings = [finding for layer in layers for finding in layer_findings(layer)]
-    findings += fit_findings(item, bounds)
+    findings += fit_findings(item, layers, job.carrier)
     return ItemResult(item, layers, bounds, sheet, tuple(sorted(findings, key=order_of)))
 
 

@@ -86,7 +86,8 @@ class ItemResult:
     @cached_property
     def weeding(self) -> WeedingPlan:
         """The numbered picks of the first layer."""
-        return weeding_plan(self.layers[0].inspection, is_sheet=self.item.is_stencil)
+        layer = self.layers[0]
+        return weeding_plan(layer.inspection, layer.kept.polygons, is_sheet=self.item.is_stencil)
 
     @property
     def size(self) -> tuple[float, float] | None:
@@ -95,7 +96,13 @@ class ItemResult:
         return self.bounds[2] - self.bounds[0], self.bounds[3] - self.bounds[1]
 
 
+def film_margin(item: Item) -> float:
+    """Room of film round what is cut: a stencil's sheet brings its own."""
+    return 0.0 if item.is_stencil else FILM_MARGIN_MM
+
+
 def cut_of(layer: LayerResult, item: Item, carrier: Carrier) -> Cut:
     """The cut of a layer as its method and side ask; see plan_cut for what is refused."""
-    margin = 0.0 if item.is_stencil else FILM_MARGIN_MM
-    return plan_cut(layer.cut_paths, layer.layer.film, carrier, margin=margin, mirror_reason=mirror_reason(item))
+    return plan_cut(
+        layer.cut_paths, layer.layer.film, carrier, margin=film_margin(item), mirror_reason=mirror_reason(item)
+    )

@@ -6,15 +6,19 @@ that are not welded, faults of sources, failed steps, the fit on the item.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import shapely
 
-from vivid_thimble.core.geometry.parts import overlapping_pairs
+from vivid_thimble.core.errors import DoesNotFitCarrier
+from vivid_thimble.core.geometry.parts import bounds_of, overlapping_pairs
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.inspect.findings import REMEDIES, Finding
 from vivid_thimble.core.job import Item
-from vivid_thimble.core.results import LayerResult
+from vivid_thimble.core.layout.carriers import Carrier
+from vivid_thimble.core.layout.sheet import plan_sheet
+from vivid_thimble.core.results import LayerResult, film_margin
 from vivid_thimble.core.sources.artwork import Artwork
 
 
@@ -84,9 +88,15 @@ def _belonging(finding: Finding, result: LayerResult) -> Finding:
     return replace(finding, belongs_to=" and ".join(dict.fromkeys(names)))
 
 
-def fit_findings(item: Item, bounds: Box | None) -> list[Finding]:
+def fit_findings(item: Item, layers: Sequence[LayerResult], carrier: Carrier) -> list[Finding]:
+    """Whether the design fits its item, the cut its carrier, and the squeegee the design."""
+    bounds = bounds_of(part for layer in layers for part in layer.parts)
     if bounds is None:
         return []
+    return [*_over_the_edge(item, layers, bounds), *_beyond_carrier(item, layers, carrier), *_squeegee(item, bounds)]
+
+
+def _over_the_edge(item: Item, layers: Sequence[LayerResult], bounds: Box) -> list[Finding]:
     left, top, right, bottom = bounds
     over = {"left": -left, "right": right - item.width, "top": -top, "bottom": bottom - item.height}
     out = {side: amount for side, amount in over.items() if amount > 1e-6}
@@ -100,6 +110,39 @@ def fit_findings(item: Item, bounds: Box | None) -> list[Finding]:
             f"The design runs over the edge of {item.name}: {text}.",
             ((left + right) / 2, (top + bottom) / 2),
             width=max(out.values()),
+            belongs_to=", ".join(_parts_outside(item, layers)[:4]),
             remedies=REMEDIES["does-not-fit"],
+            cured_by_size=False,
         )
     ]
+
+
+def _parts_outside(item: Item, layers: Sequence[LayerResult]) -> list[str]:
+    """Letters and drawings that reach over the item's edges, tails included."""
+    names = []
+    for part in (part for layer in layers for element in layer.elements for part in element.letters):
+        box = part.region.bounds
+        if box and (min(box[:2]) < -1e-6 or box[2] > item.width + 1e-6 or box[3] > item.height + 1e-6):
+            names.append(part.label)
+    return list(dict.fromkeys(names))
+
+
+def _beyond_carrier(item: Item, layers: Sequence[LayerResult], carrier: Carrier) -> list[Finding]:
+    findings = []
+    for layer in layers:
+        if layer.kept.bounds is None:
+            continue
+        try:
+            plan_sheet(layer.kept.bounds, carrier, margin=film_margin(item), mirrored=False)
+        except DoesNotFitCarrier as error:
+            findings.append(Finding("beyond-carrier", "stop", str(error), cured_by_size=False))
+    return findings
+
+
+def _squeegee(item: Item, bounds: Box) -> list[Finding]:
+    """A squeegee should be wider than the design, or it takes two pulls."""
+    shorter = min(bounds[2] - bounds[0], bounds[3] - bounds[1])
+    if item.method != "screen-stencil" or item.squeegee is None or shorter <= item.squeegee:
+        return []
+    text = f"The squeegee is {item.squeegee:g} mm wide and the design {shorter:.1f} mm: it takes two pulls."
+    return [Finding("note", "look", text, cured_by_size=False)]

@@ -299,13 +299,8 @@ class MainWindow(QMainWindow):
         """Nothing is below the limit: show where the figure was measured."""
         assert self.session.result is not None
         inspection = self.session.result.layers[0].inspection
-        place = (
-            inspection.thinnest_line_at
-            if "thin-line" in kinds
-            else inspection.thinnest_gap_at
-            if "thin-gap" in kinds
-            else None
-        )
+        side = {"thin-line": inspection.lines, "thin-gap": inspection.gaps}.get(kinds[0])
+        place = side.thinnest if side is not None else None
         if place is not None:
             word = "line" if "thin-line" in kinds else "gap"
             spot = Finding(

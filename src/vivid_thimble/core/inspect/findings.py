@@ -17,10 +17,12 @@ Kind = Literal[
     "thin-gap",
     "loose-piece",
     "small-piece",
+    "pinhole",
     "overlapping-cuts",
     "open-path",
     "doubled-path",
     "does-not-fit",
+    "beyond-carrier",
     "step-failed",
     "note",
 ]
@@ -28,11 +30,12 @@ Severity = Literal["stop", "look"]
 Point = tuple[float, float]
 
 REMEDIES: dict[Kind, tuple[str, ...]] = {
-    "thin-line": ("enlarge", "thicken"),
-    "thin-neck": ("enlarge", "thicken"),
-    "needle-tip": ("thicken",),
-    "thin-gap": ("enlarge",),
-    "small-piece": ("enlarge",),
+    "thin-line": ("thicken-here", "thicken", "enlarge", "other-film"),
+    "thin-neck": ("thicken-here", "thicken", "enlarge", "other-film"),
+    "needle-tip": ("thicken-here", "thicken"),
+    "thin-gap": ("open-gaps", "enlarge", "other-film"),
+    "small-piece": ("remove-specks", "enlarge", "other-film"),
+    "pinhole": ("fill-pinholes", "enlarge"),
     "overlapping-cuts": ("weld",),
     "does-not-fit": ("shrink-to-item",),
 }
@@ -53,6 +56,8 @@ class Finding:
     limit: float | None = None
     ends: tuple[Point, Point] | None = None
     belongs_to: str = ""
+    cured_by_size: bool = True
+    """Whether a larger size would do away with it."""
     remedies: tuple[str, ...] = field(default=())
 
 

@@ -8,21 +8,26 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
+import shapely
 from shapely import MultiPolygon
 
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.inspect.findings import REMEDIES, Finding, Kind, Severity, order_of
 from vivid_thimble.core.inspect.pieces import (
     Piece,
-    clean_scale,
+    deciding_piece,
     is_small,
     islands,
     kept_pieces,
     waste_pieces,
 )
-from vivid_thimble.core.inspect.places import ThinPlace
-from vivid_thimble.core.inspect.survey import SideSurvey, survey_widths
+from vivid_thimble.core.widths.places import ThinPlace
+from vivid_thimble.core.widths.survey import NOTHING_FOUND, SideSurvey, survey_widths
+
+PINHOLE_SHARE = 0.25
+"""A hole below this share of the smallest kept piece is a pinhole."""
 
 
 @dataclass(frozen=True)
@@ -35,19 +40,51 @@ class Limits:
     circle: float
 
 
+CauseKind = Literal["line", "gap", "piece"]
+
+
+@dataclass(frozen=True)
+class Cause:
+    """What decides from which size on a design is clean: for one kind of fault the ``scale`` of the
+    present size, the place that decides, its figure (mm; mm2 for areas) and the limit."""
+
+    kind: CauseKind
+    scale: float
+    at: tuple[float, float]
+    figure: float
+    limit: float
+
+
 @dataclass(frozen=True, eq=False)
 class Inspection:
-    """Figures (None: does not apply) and findings, worst first."""
+    """Figures (None: does not apply) and findings, worst first; causes, the deciding one first."""
 
     findings: tuple[Finding, ...]
-    thinnest_line: float | None
-    thinnest_gap: float | None
-    thinnest_line_at: ThinPlace | None
-    thinnest_gap_at: ThinPlace | None
+    lines: SideSurvey
+    gaps: SideSurvey
     kept: tuple[Piece, ...]
     waste: tuple[Piece, ...]
     loose: tuple[Piece, ...]
-    smallest_clean_scale: float | None
+    causes: tuple[Cause, ...]
+
+    @property
+    def thinnest_line(self) -> float | None:
+        return self.lines.thinnest.thinnest if self.lines.thinnest else None
+
+    @property
+    def thinnest_gap(self) -> float | None:
+        return self.gaps.thinnest.thinnest if self.gaps.thinnest else None
+
+    @property
+    def smallest_clean_scale(self) -> float | None:
+        """The smallest scale at which nothing of severity stop remains but what no size cures; None
+        when nothing depends on the size."""
+        return self.causes[0].scale if self.causes else None
+
+    @property
+    def incurable(self) -> tuple[Finding, ...]:
+        """Findings that stay at any size: touching points, loose pieces, needle tips."""
+        return tuple(f for f in self.findings if not f.cured_by_size)
 
 
 def inspect_shape(
@@ -64,27 +101,29 @@ def inspect_shape(
     an inspection without figures or findings.
     """
     if polygons.is_empty:
-        return Inspection((), None, None, None, None, (), (), (), None)
+        return Inspection((), NOTHING_FOUND, NOTHING_FOUND, (), (), (), ())
     lines, gaps = surveys or survey_widths(polygons, limits.line, limits.gap)
     kept = kept_pieces(polygons, limits.circle)
     waste = waste_pieces(polygons, weeding_box, limits.circle)
     if is_sheet:
         waste = [piece for piece in waste if not piece.is_surround]
     loose = _loose(polygons, kept) if is_sheet else []
-    findings = [_line_finding(place, limits.line) for place in lines.places]
+    held = [piece for piece in kept if not any(piece is one for one in loose)]
+    small = [piece for piece in held if is_small(piece, limits.area, limits.circle)]
+    small_ones = {piece.index for piece in small}
+    findings = [_line_finding(p, limits.line) for p in lines.places if not small_ones.issuperset(p.polygons)]
     findings += [_gap_finding(place, limits.gap) for place in gaps.places]
-    findings += _small_findings(kept, loose, limits)
+    findings += [_small_finding(piece, limits.area) for piece in small]
+    findings += _pinhole_findings(waste, gaps, limits.area * PINHOLE_SHARE, is_sheet=is_sheet)
     findings += [_loose_finding(piece) for piece in loose]
     return Inspection(
         findings=tuple(sorted(findings, key=order_of)),
-        thinnest_line=lines.thinnest.thinnest if lines.thinnest else None,
-        thinnest_gap=gaps.thinnest.thinnest if gaps.thinnest else None,
-        thinnest_line_at=lines.thinnest,
-        thinnest_gap_at=gaps.thinnest,
+        lines=lines,
+        gaps=gaps,
         kept=tuple(kept),
         waste=tuple(waste),
         loose=tuple(loose),
-        smallest_clean_scale=_clean_scale(lines, gaps, kept, loose, limits),
+        causes=_causes(lines, gaps, held, limits),
     )
 
 
@@ -94,7 +133,7 @@ def _loose(polygons: MultiPolygon, kept: Sequence[Piece]) -> list[Piece]:
 
 
 def _line_finding(place: ThinPlace, limit: float) -> Finding:
-    if place.thinnest == 0.0:
+    if place.is_touching:
         sentence = "Two parts hang together in a single point: the film tears there at any size."
         return _place_finding("thin-neck", "stop", sentence, place, limit)
     if place.is_needle:
@@ -108,7 +147,7 @@ def _line_finding(place: ThinPlace, limit: float) -> Finding:
 
 
 def _gap_finding(place: ThinPlace, limit: float) -> Finding:
-    if place.thinnest == 0.0:
+    if place.is_touching:
         sentence = "Two parts touch in a single point: the waste tears there at any size."
         return _place_finding("thin-gap", "stop", sentence, place, limit)
     if place.is_needle:
@@ -121,35 +160,49 @@ def _gap_finding(place: ThinPlace, limit: float) -> Finding:
 def _place_finding(kind: Kind, severity: Severity, sentence: str, place: ThinPlace, limit: float) -> Finding:
     return Finding(
         kind, severity, sentence, place.at, width=place.thinnest, length=place.length, limit=limit, ends=place.ends,
-        remedies=REMEDIES[kind] if place.thinnest > 0.0 else (),
+        remedies=REMEDIES[kind] if not place.is_touching else (),
+        cured_by_size=not (place.is_touching or place.is_needle),
     )  # fmt: skip
 
 
-def _small_findings(kept: Sequence[Piece], loose: Sequence[Piece], limits: Limits) -> list[Finding]:
-    known = {id(piece) for piece in loose}
-    small = [p for p in kept if id(p) not in known and is_small(p, limits.area, limits.circle)]
+def _small_finding(piece: Piece, limit: float) -> Finding:
+    sentence = f"A piece of only {piece.area:.2f} mm² lifts with the waste and gets lost."
+    if piece.area >= limit:
+        sentence = f"A piece is at most {piece.circle or 0.0:.2f} mm across: it lifts with the waste and gets lost."
+    return Finding(
+        "small-piece", "stop", sentence, piece.at,
+        width=piece.circle, area=piece.area, limit=limit, remedies=REMEDIES["small-piece"],
+    )  # fmt: skip
+
+
+def _pinhole_findings(waste: Sequence[Piece], gaps: SideSurvey, below: float, *, is_sheet: bool) -> list[Finding]:
+    """Waste pieces so small that they are dirt rather than drawing, unless they are narrow gaps already."""
+    told = shapely.MultiPoint([place.at for place in gaps.places])
+    what = "An opening of only {:.2f} mm² lets hardly any paint through." if is_sheet else (
+        "A hole of only {:.2f} mm² is more trouble to weed than it shows."
+    )  # fmt: skip
     return [
-        Finding(
-            "small-piece", "stop", f"A piece of only {piece.area:.2f} mm² lifts with the waste and gets lost.",
-            piece.at,
-            width=piece.circle, area=piece.area, limit=limits.area, remedies=REMEDIES["small-piece"],
-        )
-        for piece in small
+        Finding("pinhole", "look", what.format(piece.area), piece.at, area=piece.area, limit=below,
+                remedies=REMEDIES["pinhole"])
+        for piece in waste
+        if piece.area < below and not shapely.intersects(piece.polygon, told)
     ]  # fmt: skip
 
 
 def _loose_finding(piece: Piece) -> Finding:
     sentence = f"A middle of {piece.area:.0f} mm² falls out: nothing ties it to the sheet."
-    return Finding("loose-piece", "stop", sentence, piece.at, area=piece.area)
+    return Finding("loose-piece", "stop", sentence, piece.at, area=piece.area, cured_by_size=False)
 
 
-def _clean_scale(
-    lines: SideSurvey, gaps: SideSurvey, kept: Sequence[Piece], loose: Sequence[Piece], limits: Limits
-) -> float | None:
-    """Scale from which no line, gap or piece is below its limit; None: no size cures what was found."""
-    if loose or any(place.thinnest <= 0.0 for side in (lines, gaps) for place in side.places):
-        return None
-    needs = [clean_scale(piece, limits.area, limits.circle) for piece in kept]
-    needs += [limits.line / lines.critical] if lines.critical else []
-    needs += [limits.gap / gaps.critical] if gaps.critical else []
-    return max(needs, default=None)
+def _causes(lines: SideSurvey, gaps: SideSurvey, held: Sequence[Piece], limits: Limits) -> tuple[Cause, ...]:
+    """From which scale on no line, no gap and no held piece is below its limit, largest first."""
+    causes = []
+    sides: tuple[tuple[CauseKind, SideSurvey, float], ...]
+    sides = (("line", lines, limits.line), ("gap", gaps, limits.gap))
+    for kind, side, limit in sides:
+        if side.critical is not None and side.deciding is not None:
+            causes.append(Cause(kind, limit / side.critical, side.deciding.at, side.critical, limit))
+    piece = deciding_piece(held, limits.area, limits.circle)
+    if piece is not None:
+        causes.append(Cause("piece", piece[0], piece[1].at, piece[1].area, limits.area))
+    return tuple(sorted(causes, key=lambda cause: -cause.scale))

@@ -7,6 +7,7 @@ nothing.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -107,12 +108,42 @@ def _pieces(polygons: list[shapely.Polygon], circle_below: float) -> list[Piece]
     places = shapely.get_coordinates(shapely.point_on_surface(polygons))
     pieces = []
     for k, polygon in enumerate(polygons):
-        circle = None
-        if unsure[k]:
-            radius_line = shapely.maximum_inscribed_circle(polygon, tolerance=0.01)
-            circle = 2.0 * float(radius_line.length)
+        circle = inscribed_circle(polygon) if unsure[k] else None
         pieces.append(Piece(polygon, float(area[k]), (float(places[k, 0]), float(places[k, 1])), circle, k))
     return sorted(pieces, key=lambda p: (-p.area, p.at))
+
+
+def inscribed_circle(polygon: shapely.Polygon) -> float:
+    """Diameter of the largest circle inside, to 0.02 mm or a thousandth of it for small pieces."""
+    rough = 2.0 * polygon.area / max(polygon.length, 1e-12)
+    tolerance = min(0.01, max(0.001 * rough, 1e-6))
+    return 2.0 * float(shapely.maximum_inscribed_circle(polygon, tolerance=tolerance).length)
+
+
+def deciding_piece(pieces: Sequence[Piece], smallest_area: float, smallest_circle: float) -> tuple[float, Piece] | None:
+    """The scale from which none of the kept pieces is small, and the piece that decides it.
+
+    Circles are measured only where they can matter.
+    """
+    best: tuple[float, Piece] | None = None
+    bounds = [_highest_clean_scale(piece, smallest_area, smallest_circle) for piece in pieces]
+    for k in np.argsort(-np.asarray(bounds), kind="stable").tolist():
+        if best is not None and bounds[k] <= best[0]:
+            break
+        piece = pieces[k]
+        if piece.circle is None:
+            piece = replace(piece, circle=inscribed_circle(piece.polygon))
+        scale = clean_scale(piece, smallest_area, smallest_circle)
+        if best is None or scale > best[0]:
+            best = scale, piece
+    return best
+
+
+def _highest_clean_scale(piece: Piece, smallest_area: float, smallest_circle: float) -> float:
+    """What a piece's clean scale is at most, from its area and outline alone."""
+    rough = 2.0 * piece.area / max(piece.polygon.length, 1e-12)
+    by_area = float(np.sqrt(smallest_area / piece.area))
+    return max(by_area, min(float(smallest_circle / rough), by_area * float(np.sqrt(SLENDER_AREAS))))
 
 
 def is_small(piece: Piece, smallest_area: float, smallest_circle: float) -> bool:

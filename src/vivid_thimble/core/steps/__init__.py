@@ -7,11 +7,13 @@ here and a name in ``STEP_TYPES``.
 
 from __future__ import annotations
 
+from vivid_thimble.core.steps.clean import FillPinholes, RemoveSpecks
 from vivid_thimble.core.steps.join import Join
+from vivid_thimble.core.steps.strengthen import Strengthen
 from vivid_thimble.core.steps.thicken import Thicken
 from vivid_thimble.core.steps.weld import Weld
 
-Step = Join | Weld | Thicken
-STEP_TYPES: tuple[type[Step], ...] = (Join, Weld, Thicken)
+Step = Join | Weld | Thicken | Strengthen | RemoveSpecks | FillPinholes
+STEP_TYPES: tuple[type[Step], ...] = (Join, Weld, Thicken, Strengthen, RemoveSpecks, FillPinholes)
 
-__all__ = ["STEP_TYPES", "Join", "Step", "Thicken", "Weld"]
+__all__ = ["STEP_TYPES", "FillPinholes", "Join", "RemoveSpecks", "Step", "Strengthen", "Thicken", "Weld"]

@@ -21,7 +21,7 @@ from vivid_thimble.core.job import (
 )
 from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sources.lettering import Words
-from vivid_thimble.core.steps import Join, Step, Thicken, Weld
+from vivid_thimble.core.steps import Join, Step, Strengthen, Thicken, Weld
 from vivid_thimble.desktop.number_field import FigureField, NumberField
 from vivid_thimble.desktop.stations.station import Station, clear_layout, show_row
 from vivid_thimble.desktop.work_path import Standing
@@ -30,7 +30,14 @@ STEP_LINES = {
     "Join": "close up letters until they hold together",
     "Weld": "overlaps become one outline, nothing is cut through",
     "Thicken": "every edge moves out a little",
+    "Strengthen": "only what is too thin gets wider",
 }
+STEP_LENGTHS: tuple[tuple[type, str, str, bool], ...] = (
+    (Join, "neck", "Neck", False),
+    (Thicken, "by", "Thicken by", True),
+    (Strengthen, "to", "Strengthen to", False),
+)
+"""Steps with a length: its field's name and title, and whether it may be negative."""
 
 
 class ShapeStation(Station):
@@ -221,19 +228,15 @@ class ShapeStation(Station):
 
     def _step_field(self, step: Step) -> NumberField | None:
         """The one length that a step takes, if it takes one."""
-        if isinstance(step, Weld):
-            return None
-        if isinstance(step, Thicken):
-            field = NumberField("Thicken by", f"by_{step.id}", positive=False)
-            field.set_value(step.by)
-            field.committed.connect(lambda v: self._change_step("Thicken by", step, replace(step, by=v)))
-        else:
-            field = NumberField("Neck", f"neck_{step.id}")
-            field.set_value(step.neck)
-            field.committed.connect(lambda v: self._change_step("Neck", step, replace(step, neck=v)))
-        field.set_unit(self.session.job.unit)
-        field.setMaximumWidth(110)
-        return field
+        for kind, name, title, may_be_negative in STEP_LENGTHS:
+            if isinstance(step, kind):
+                field = NumberField(title, f"{name}_{step.id}", positive=not may_be_negative)
+                field.set_value(getattr(step, name))
+                field.committed.connect(lambda v, n=name, t=title: self._change_step(t, step, replace(step, **{n: v})))
+                field.set_unit(self.session.job.unit)
+                field.setMaximumWidth(110)
+                return field
+        return None
 
     def _new_join(self) -> Step:
         film = self.session.job.item.layers[0].film

@@ -3,23 +3,27 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.tolerances import TOUCH_MM
-from vivid_thimble.core.inspect.places import ThinPlace
-from vivid_thimble.core.inspect.walls import Rings, Samples, sample_walls
+from vivid_thimble.core.widths.places import ThinPlace
+from vivid_thimble.core.widths.walls import Rings, Samples, sample_walls
 
 WALL_STEP_MM = 2.0
 """Walls are cut to this length at most, so that a search tree over their middles finds them."""
 
 
-def touching_points(rings: Rings) -> list[ThinPlace]:
-    """Vertices that two rings share or one ring visits twice, and corners that lie on another edge."""
+def touching_points(rings: Rings, only: NDArray[np.bool_] | None = None) -> list[ThinPlace]:
+    """Vertices that two rings share or one ring visits twice, and corners that lie on another edge.
+
+    With ``only`` (a mask of edges) the other edges are not looked at.
+    """
     if not len(rings):
         return []
-    first, second = _shared_vertices(rings)
-    corner, edge = _corners_on_edges(rings, sample_walls(rings, WALL_STEP_MM))
+    first, second = _shared_vertices(rings, np.arange(len(rings)) if only is None else np.flatnonzero(only))
+    corner, edge = _corners_on_edges(rings, sample_walls(rings, WALL_STEP_MM, only))
     points = np.concatenate([rings.a[first], rings.a[corner]])
     owners = np.concatenate([rings.ring[first], rings.ring[corner]])
     others = np.concatenate([rings.ring[second], rings.ring[edge]])
@@ -36,12 +40,12 @@ def touching_points(rings: Rings) -> list[ThinPlace]:
     return sorted(found.values(), key=lambda place: place.at)
 
 
-def _shared_vertices(rings: Rings) -> tuple[IntArray, IntArray]:
+def _shared_vertices(rings: Rings, edges: IntArray) -> tuple[IntArray, IntArray]:
     """Pairs of edges that start in the same point, found by hashing rounded coordinates."""
-    keys = np.rint(rings.a / TOUCH_MM).astype(np.int64)
+    keys = np.rint(rings.a[edges] / TOUCH_MM).astype(np.int64)
     order = np.lexsort((keys[:, 1], keys[:, 0]))
     same = (keys[order[1:]] == keys[order[:-1]]).all(axis=1)
-    i, j = order[:-1][same], order[1:][same]
+    i, j = edges[order[:-1][same]], edges[order[1:][same]]
     apart = (rings.following[i] != j) & (rings.following[j] != i)
     return i[apart], j[apart]
 

@@ -13,10 +13,10 @@ from shapely.affinity import translate
 
 from tests.raster import mask
 from tests.shapes import bar, blobs, comb, dumbbell, notched, ring, turned
-from vivid_thimble.core.inspect.places import ThinPlace, thin_places
-from vivid_thimble.core.inspect.touching import touching_points
-from vivid_thimble.core.inspect.walls import rings_of, sample_walls
-from vivid_thimble.core.inspect.widths import SAMPLES_PER_LIMIT, width_fields
+from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, width_fields
+from vivid_thimble.core.widths.places import ThinPlace, thin_places
+from vivid_thimble.core.widths.touching import touching_points
+from vivid_thimble.core.widths.walls import rings_of, sample_walls
 
 LIMIT = 0.8
 ANGLES = (0.0, 17.3, 45.0, 71.1)
@@ -28,7 +28,7 @@ def places(
     """Thin places of kept film and of waste."""
     rings = rings_of(turned(shape, angle, 31.7, -12.9))
     samples = sample_walls(rings, limit / SAMPLES_PER_LIMIT)
-    kept, waste = width_fields(samples, limit)
+    kept, waste = width_fields(samples, BEYOND_LIMIT * limit)
     return thin_places(rings, samples, kept, limit), thin_places(rings, samples, waste, limit)
 
 

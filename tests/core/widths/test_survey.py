@@ -16,11 +16,11 @@ from tests.shapes import blobs, comb, dumbbell, notched, ring, turned
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import merged
-from vivid_thimble.core.inspect.places import ThinPlace, thin_places
-from vivid_thimble.core.inspect.survey import SideSurvey, combined, survey_widths
-from vivid_thimble.core.inspect.walls import rings_of, sample_walls
-from vivid_thimble.core.inspect.widths import SAMPLES_PER_LIMIT, width_fields
 from vivid_thimble.core.sources.artwork import film_region
+from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, width_fields
+from vivid_thimble.core.widths.places import ThinPlace, thin_places
+from vivid_thimble.core.widths.survey import SideSurvey, combined, survey_widths
+from vivid_thimble.core.widths.walls import rings_of, sample_walls
 
 DRAWINGS = sorted((FilePath(__file__).parents[2] / "data" / "drawings").glob("*.svg"))
 LINE, GAP = 0.8, 0.5
@@ -56,7 +56,7 @@ def stops(polygons: MultiPolygon, limit: float, *, kept: bool, step: float | Non
     """A check from scratch with fine samples everywhere, as a user would get at that limit."""
     rings = rings_of(polygons)
     samples = sample_walls(rings, step or limit / SAMPLES_PER_LIMIT)
-    field = width_fields(samples, limit)[0 if kept else 1]
+    field = width_fields(samples, BEYOND_LIMIT * limit)[0 if kept else 1]
     return [p for p in thin_places(rings, samples, field, limit) if not p.is_needle]
 
 

@@ -26,7 +26,7 @@ from numpy.typing import NDArray
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.tolerances import TOUCH_MM
-from vivid_thimble.core.inspect.walls import Samples
+from vivid_thimble.core.widths.walls import Samples
 
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
@@ -37,6 +37,9 @@ CONE = 0.8660254037844386
 """A corner counts when the chord leaves within 30 degrees of the normal."""
 SAMPLES_PER_LIMIT = 5
 """Samples along a wall per limit: a place shorter than that cannot hide between two."""
+BEYOND_LIMIT = 1.2
+"""To judge at a limit, the field must reach this much farther: the border of what stands may lie
+between a sample above the limit and one below."""
 CLEAR_SHARE = 0.43
 """Half a chord times the cosine of 30 degrees: nothing between its ends can come nearer."""
 Side = Literal["kept", "waste"]

@@ -5,47 +5,41 @@ belong to the same place. A place knows its thinnest width and where, its mean w
 its length, and how many open ends it has: 0 when the whole piece is thin, 1 for a
 free end, 2 or more when it connects thicker parts.
 
-A taper is no thin place: near a tip the width falls to nothing by itself. Samples
-whose two walls meet within three limits along the boundary are left out when the
-width there grows from less than half of what it reaches; a taper longer than that
-is reported as a needle tip. What sticks out by less than one limit is a burr or the
-blunt end of a cleft and never counts.
+Only samples that stand (see ``tips``) make a thin place, and a burr that sticks out less
+than one limit makes none. A group of samples of which none stands is a tip: longer than
+three limits it is reported as a needle tip, shorter ones never count.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
-from vivid_thimble.core.inspect.walls import Rings, Samples
-from vivid_thimble.core.inspect.widths import Field
+from vivid_thimble.core.geometry.tolerances import TOUCH_MM
+from vivid_thimble.core.widths.field import Field
+from vivid_thimble.core.widths.tips import Standing, standing
+from vivid_thimble.core.widths.walls import Rings, Samples
 
-TAPER_LIMITS = 3.0
+NEEDLE_LIMITS = 3.0
 """A taper up to this many limits long never counts."""
 BURR_LIMITS = 1.0
-"""What sticks out no farther than this many limits never counts, tapering or not."""
-TAPER_FALL = 0.5
-"""A taper's tip is thinner than this share of its thick end ..."""
-BLUNT_FALL = 0.8
-"""... or this share when the thick end reaches the limit: a rounded, still widening tip."""
-REACHED = 0.95
-"""Share of the limit from which a widening stretch has reached it."""
-TAPER_NEAR_LIMITS = 1.0
-"""A needle is thinnest within this many limits of where its taper was cut off."""
-TAPER_REST_LIMITS = 1.0
-"""What remains beyond a taper's cut-off is its continuation when it is no longer than this."""
+"""What sticks out no farther than this many limits never counts."""
 RUN_GAP_LIMITS = 0.3
 """Thin samples of one ring closer than this belong to one run."""
 WINDOW_LIMITS = 0.15
 """The shortest chord is refined within so many limits of the thinnest sample."""
 NECK_LIMITS = 3.0
 """A thin stretch up to this many limits long between thicker parts is a neck."""
+SPINE_MM = 0.01
+"""Tolerance of a place's middle line."""
 CAP_LIMITS = 2.0
 """Two ends of a place joined by boundary no longer than this close it: no open end."""
+NO_SPINE = shapely.GeometryCollection()
 
 
 @dataclass(frozen=True)
@@ -63,58 +57,68 @@ class ThinPlace:
     is_needle: bool
     polygons: tuple[int, int]
     """The pieces of the two walls, as indices into the polygons inspected."""
+    spine: shapely.Geometry = field(default=NO_SPINE, compare=False, repr=False)
+    """The middle line of the place (lines; a point when it is a single chord)."""
+
+    @property
+    def is_touching(self) -> bool:
+        """Whether two walls meet in a point: no width at all, at any size."""
+        return self.thinnest <= TOUCH_MM
 
     def shifted(self, dx: float, dy: float) -> ThinPlace:
         """The same place when its shape lies elsewhere."""
         (ax, ay), (bx, by) = self.ends
         ends = ((ax + dx, ay + dy), (bx + dx, by + dy))
-        return replace(self, at=(self.at[0] + dx, self.at[1] + dy), ends=ends)
+        spine = shapely.transform(self.spine, lambda points: points + np.array([dx, dy]))
+        return replace(self, at=(self.at[0] + dx, self.at[1] + dy), ends=ends, spine=spine)
 
     def is_neck(self, limit: float) -> bool:
         return self.open_ends >= 2 and self.length <= NECK_LIMITS * limit
 
 
+@dataclass(frozen=True, eq=False)
+class _Group:
+    """Connected thin samples: all members, and those that make the place (sample numbers)."""
+
+    members: IntArray
+    counted: IntArray
+    is_needle: bool
+
+
 def thin_places(rings: Rings, samples: Samples, field: Field, limit: float) -> list[ThinPlace]:
     """Places where the field is below ``limit`` mm, thinnest first."""
-    places = [_place(rings, samples, field, *group, limit) for group in _groups_of_thin(rings, samples, field, limit)]
+    stands = standing(rings, samples, field)
+    groups = _groups(rings, samples, field, stands, limit)
+    places = [_place(rings, samples, field, stands, group, limit) for group in groups]
     return sorted(_merged(places, limit), key=lambda p: (p.thinnest, p.at))
 
 
-def thinnest_place(rings: Rings, samples: Samples, field: Field, limit: float) -> tuple[ThinPlace | None, FloatArray]:
-    """The thinnest place that is no needle tip, without looking closely at all the others.
-
-    With it come the points (n, 2) of all samples of such places.
-    """
-    standing = []
-    for group in _groups_of_thin(rings, samples, field, limit):
-        index, members, counted = group
-        best = index[counted[np.argmin(field.width[index[counted]])]]
-        if not _is_needle(samples, field, index, members, counted, best, limit):
-            standing.append((float(field.width[best]), group))
-    if not standing:
-        return None, np.zeros((0, 2))
-    _, thinnest = min(standing, key=lambda entry: entry[0])
-    points = samples.point[np.concatenate([index[members] for _, (index, members, _) in standing])]
-    return _place(rings, samples, field, *thinnest, limit), points
+def thinnest_width(rings: Rings, samples: Samples, field: Field, stands: Standing, limit: float) -> float:
+    """The smallest width that counts below a limit, needle tips left aside; inf when there is none."""
+    groups = _groups(rings, samples, field, stands, limit)
+    widths = [float(stands.width[group.counted].min()) for group in groups if not group.is_needle]
+    return min(widths, default=np.inf)
 
 
-def _groups_of_thin(
-    rings: Rings, samples: Samples, field: Field, limit: float
-) -> list[tuple[IntArray, IntArray, IntArray]]:
-    """All thin samples, and for each place its members and those of them that count (indices into these)."""
-    index = np.flatnonzero(field.width < limit)
+def _groups(rings: Rings, samples: Samples, field: Field, stands: Standing, limit: float) -> list[_Group]:
+    """The connected groups of thin samples that are thin places or needle tips."""
+    index = np.flatnonzero(np.minimum(field.width, stands.width) < limit)
     if not len(index):
         return []
     labels = _grouped(rings, samples, field, index, limit)
-    taper = _taper_samples(rings, samples, field, index, labels, limit)
+    counts = stands.width[index] < limit
     order = np.argsort(labels, kind="stable")
     bounds = np.flatnonzero(np.r_[True, np.diff(labels[order]) != 0, True])
+    depth = stands.depth[index]
     groups = []
     for i, j in zip(bounds[:-1], bounds[1:], strict=True):
-        members = order[i:j]
-        counted = members[~taper[members]]
-        if len(counted):
-            groups.append((index, members, counted))
+        rows = order[i:j]
+        counted = rows[counts[rows]]
+        firm = stands.firm[index[counted]].any()
+        if len(counted) and (firm or depth[counted].max() > BURR_LIMITS * limit):
+            groups.append(_Group(index[rows], index[counted], is_needle=False))
+        elif not len(counted) and depth[rows].max() > NEEDLE_LIMITS * limit:
+            groups.append(_Group(index[rows], index[rows], is_needle=True))
     return groups
 
 
@@ -151,80 +155,63 @@ def _run_links(rings: Rings, samples: Samples, index: IntArray, limit: float) ->
     return np.flatnonzero(joined), following[joined]
 
 
-def _taper_samples(
-    rings: Rings, samples: Samples, field: Field, index: IntArray, labels: IntArray, limit: float
-) -> NDArray[np.bool_]:
-    """Thin samples that belong to the taper of a tip (see the module's text)."""
-    partner = field.partner[index]
-    same = samples.ring[index] == samples.ring[partner]
-    between = np.abs(samples.arc[index] - samples.arc[partner])
-    between = np.minimum(between, rings.ring_length[samples.ring[index]] - between)
-    near_tip = same & (between <= 2.0 * TAPER_LIMITS * limit)
-    if not near_tip.any():
-        return np.asarray(near_tip)
-    groups = int(labels.max()) + 1
-    width = field.width[index]
-    low, high, depth = np.full(groups, np.inf), np.zeros(groups), np.zeros(groups)
-    np.minimum.at(low, labels[near_tip], width[near_tip])
-    np.maximum.at(high, labels, width)
-    np.maximum.at(depth, labels, np.where(same, between / 2.0, np.inf))
-    blunt = (low < BLUNT_FALL * high) & (high > REACHED * limit)
-    tapers = (low < TAPER_FALL * high) | blunt | (depth <= BURR_LIMITS * limit)
-    return np.asarray(near_tip & tapers[labels])
-
-
-def _place(
-    rings: Rings,
-    samples: Samples,
-    field: Field,
-    index: IntArray,
-    members: IntArray,
-    counted: IntArray,
-    limit: float,
-) -> ThinPlace:
-    width = field.width[index[counted]]
-    best = index[counted[np.argmin(width)]]
-    partner = int(field.partner[best])
-    p, q = samples.point[best], field.foot[best]
-    edges = int(samples.edge[best]), int(samples.edge[partner])
-    thinnest, near_p, near_q = _closest_points(rings, *edges, p, q, WINDOW_LIMITS * limit)
-    if thinnest > field.width[best]:
-        thinnest = float(field.width[best])
+def _place(rings: Rings, samples: Samples, field: Field, stands: Standing, group: _Group, limit: float) -> ThinPlace:
+    counted = group.counted
+    width = field.width[counted]
+    if group.is_needle:
+        best = int(counted[np.argmin(np.abs(width - limit / 2.0))])
+        thinnest, p, q = float(width.min()), samples.point[best], field.foot[best]
+        length = float(stands.depth[counted].max())
     else:
-        p, q = near_p, near_q
-    is_needle = _is_needle(samples, field, index, members, counted, best, limit)
-    weight = 2.0 * samples.half[index[counted]]
-    facing_thin = field.width[field.partner[index[counted]]] < limit
-    length = float((weight * np.where(facing_thin, 0.5, 1.0)).sum())
-    if is_needle:
-        length += TAPER_LIMITS * limit
-    mean = float((weight * width).sum() / weight.sum()) if weight.sum() > 0 else float(thinnest)
+        best = int(counted[np.argmin(stands.width[counted])])
+        thinnest, p, q = _shortest_chord(rings, samples, field, stands, best, limit)
+        length = _length(samples, field, counted, limit)
+    weight = 2.0 * samples.half[counted]
+    mean = float((weight * width).sum() / weight.sum()) if weight.sum() > 0 else thinnest
     middle = (p + q) / 2.0
+    walls = samples.ring[[best, int(field.partner[best])]]
     return ThinPlace(
-        thinnest=float(thinnest),
+        thinnest=thinnest,
         at=(float(middle[0]), float(middle[1])),
         ends=((float(p[0]), float(p[1])), (float(q[0]), float(q[1]))),
         mean=mean,
         length=length,
-        open_ends=_open_ends(rings, samples, index[members], limit),
-        is_needle=is_needle,
-        polygons=(int(rings.ring_polygon[samples.ring[best]]), int(rings.ring_polygon[samples.ring[partner]])),
+        open_ends=_open_ends(rings, samples, group.members, limit),
+        is_needle=group.is_needle,
+        polygons=(int(rings.ring_polygon[walls[0]]), int(rings.ring_polygon[walls[1]])),
+        spine=_spine(samples, field, counted),
     )
 
 
-def _is_needle(
-    samples: Samples, field: Field, index: IntArray, members: IntArray, counted: IntArray, best: int, limit: float
-) -> bool:
-    """Whether a place is only the thick part of a taper: thinnest where the taper was cut off."""
-    if len(counted) == len(members):
-        return False
-    away = np.setdiff1d(members, counted, assume_unique=True)
-    cut = samples.point[index[away]]
-    nearest = np.hypot(*(cut - samples.point[best]).T).min()
-    widths = field.width[index[counted]]
-    rest = float(samples.half[index[counted]].sum())
-    widens = field.width[best] < 0.9 * widths.max() or rest <= TAPER_REST_LIMITS * limit
-    return bool(nearest <= TAPER_NEAR_LIMITS * limit and widens)
+def _spine(samples: Samples, field: Field, counted: IntArray) -> shapely.Geometry:
+    """The middles of all chords of a place, connected where they follow each other."""
+    middles = (samples.point[counted] + field.foot[counted]) / 2.0
+    apart = np.hypot(*np.diff(middles, axis=0).T) if len(middles) > 1 else np.zeros(0)
+    step = samples.half[counted]
+    breaks = np.flatnonzero(apart > 3.0 * (step[1:] + step[:-1]) + TOUCH_MM) + 1
+    runs = np.split(middles, breaks)
+    lines = [shapely.LineString(run) if len(run) > 1 else shapely.Point(run[0]) for run in runs]
+    return shapely.simplify(shapely.union_all(lines), SPINE_MM)
+
+
+def _length(samples: Samples, field: Field, counted: IntArray, limit: float) -> float:
+    """Length of a place along its middle: walls that face each other count once."""
+    facing_thin = field.width[field.partner[counted]] < limit
+    return float((2.0 * samples.half[counted] * np.where(facing_thin, 0.5, 1.0)).sum())
+
+
+def _shortest_chord(
+    rings: Rings, samples: Samples, field: Field, stands: Standing, best: int, limit: float
+) -> tuple[float, FloatArray, FloatArray]:
+    """The figure of a place and its two facing points, exact to the polygon."""
+    p, q = samples.point[best], field.foot[best]
+    if stands.width[best] < field.width[best]:  # a taper: it is thinner beyond, but stands only up to here
+        return float(stands.width[best]), p, q
+    edges = int(samples.edge[best]), int(samples.edge[field.partner[best]])
+    thinnest, near_p, near_q = _closest_points(rings, *edges, p, q, WINDOW_LIMITS * limit)
+    if thinnest > field.width[best]:
+        return float(field.width[best]), p, q
+    return thinnest, near_p, near_q
 
 
 def _closest_points(

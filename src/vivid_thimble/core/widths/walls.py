@@ -46,6 +46,24 @@ class Rings:
     def __len__(self) -> int:
         return len(self.a)
 
+    @cached_property
+    def _begins(self) -> FloatArray:
+        """Where each ring begins when all are laid end to end."""
+        return np.cumsum(self.ring_length) - self.ring_length
+
+    @cached_property
+    def _running(self) -> FloatArray:
+        """Where each edge begins when all rings are laid end to end."""
+        return self.arc + self._begins[self.ring]
+
+    def point_at(self, ring: IntArray, arc: FloatArray) -> FloatArray:
+        """The boundary points (n, 2) at distances along rings; beyond a ring's length they go on round it."""
+        along = self._begins[ring] + np.mod(arc, self.ring_length[ring])
+        edge = np.searchsorted(self._running, along, side="right") - 1
+        span = self.b[edge] - self.a[edge]
+        share = (along - self._running[edge]) / np.hypot(span[:, 0], span[:, 1])
+        return np.asarray(self.a[edge] + span * np.minimum(share, 1.0)[:, None])
+
 
 @dataclass(frozen=True, eq=False)
 class Samples:
@@ -71,6 +89,13 @@ class Samples:
         from scipy.spatial import cKDTree  # here: it delays the window's first paint
 
         return cKDTree(self.point, balanced_tree=False, compact_nodes=False)
+
+    def following(self, index: IntArray) -> IntArray:
+        """The next sample of the same ring for each sample (the first one after the last)."""
+        starts = np.flatnonzero(np.r_[True, self.ring[1:] != self.ring[:-1]])
+        after = np.arange(1, len(self) + 1)
+        after[np.r_[starts[1:], len(self)] - 1] = starts
+        return np.asarray(after[index])
 
     def coarser(self, step: float) -> Samples:
         """One sample for every ``step`` mm of boundary, each standing for its tangent; corners stay.
@@ -139,29 +164,34 @@ def sample_walls(rings: Rings, step: float, only: NDArray[np.bool_] | None = Non
 
     With ``only`` (a mask of edges) the other edges get no samples.
     """
-    span = rings.b - rings.a
-    length = np.hypot(*span.T)
+    rows = np.arange(len(rings)) if only is None else np.flatnonzero(only)
+    span = rings.b[rows] - rings.a[rows]
+    length = np.hypot(span[:, 0], span[:, 1])
     direction = span / length[:, None]
     normal = np.stack([-direction[:, 1], direction[:, 0]], axis=1)
     cuts = np.maximum(np.ceil(length / step), 1.0).astype(np.int64)
-    before = normal[rings.preceding]
+    before = _left_normals(rings, rings.preceding[rows])
     turn = np.arctan2(before[:, 0] * normal[:, 1] - before[:, 1] * normal[:, 0], (before * normal).sum(axis=1))
     fan = np.maximum(np.ceil(np.abs(turn) / np.radians(FAN_STEP_DEG)) - 1, 0).astype(np.int64)
-    if only is not None:
-        cuts, fan = np.where(only, cuts, 0), np.where(only, fan, 0)
     total = cuts + fan
-    edge = np.repeat(np.arange(len(rings)), total)
-    within = np.arange(len(edge)) - np.repeat(np.cumsum(total) - total, total)
-    in_fan = within < fan[edge]
-    fraction = np.where(in_fan, 0.0, (within - fan[edge] + 0.5) / cuts[edge])
-    point = rings.a[edge] + span[edge] * fraction[:, None]
-    normals = normal[edge]
-    f = edge[in_fan]
+    row = np.repeat(np.arange(len(rows)), total)
+    within = np.arange(len(row)) - np.repeat(np.cumsum(total) - total, total)
+    in_fan = within < fan[row]
+    fraction = np.where(in_fan, 0.0, (within - fan[row] + 0.5) / cuts[row])
+    edge = rows[row]
+    point = rings.a[edge] + span[row] * fraction[:, None]
+    normals = normal[row]
+    f = row[in_fan]
     angle = turn[f] * (within[in_fan] + 1) / (fan[f] + 1)
     cosine, sine = np.cos(angle), np.sin(angle)
     x, y = before[f].T
     normals[in_fan] = np.stack([x * cosine - y * sine, x * sine + y * cosine], axis=1)
-    side = np.where(in_fan, np.where(turn[edge] < 0, 1, -1), 0)
-    half = np.where(in_fan, 0.0, length[edge] / cuts[edge] / 2.0)
-    arc = rings.arc[edge] + length[edge] * fraction
-    return Samples(point, normals, direction[edge], half, side, arc, edge, rings.ring[edge])
+    side = np.where(in_fan, np.where(turn[row] < 0, 1, -1), 0)
+    half = np.where(in_fan, 0.0, length[row] / cuts[row] / 2.0)
+    arc = rings.arc[edge] + length[row] * fraction
+    return Samples(point, normals, direction[row], half, side, arc, edge, rings.ring[edge])
+
+
+def _left_normals(rings: Rings, edges: IntArray) -> FloatArray:
+    span = rings.b[edges] - rings.a[edges]
+    return np.asarray(np.stack([-span[:, 1], span[:, 0]], axis=1) / np.hypot(span[:, 0], span[:, 1])[:, None])

@@ -1,0 +1,74 @@
+"""Clean: remove specks and fill pinholes, by area at the final size."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+import shapely
+from msgspec import Struct
+
+from vivid_thimble.core.errors import InputRefused
+from vivid_thimble.core.geometry.parts import Part, Parts, merged
+from vivid_thimble.core.geometry.path import Path
+from vivid_thimble.core.geometry.region import Region, side_by_side
+
+
+class RemoveSpecks(Struct, frozen=True, tag="remove-specks", kw_only=True):
+    """Pieces of up to ``area`` mm2 are left out, as they stand when all parts are taken together."""
+
+    VERSION: ClassVar[int] = 1
+    TITLE: ClassVar[str] = "Remove specks"
+    id: str
+    area: float
+    enabled: bool = True
+
+    def describe(self) -> str:
+        return f"Remove specks: pieces of up to {self.area:g} mm² are left out"
+
+    def apply(self, parts: Parts) -> Parts:
+        specks = [p for p in merged(parts).polygons.geoms if p.area <= self.area]
+        if not specks:
+            return parts
+        places = shapely.STRtree(shapely.point_on_surface(specks))
+        kept = tuple(p for part in parts if not (p := _without_specks(part, places, self.area)).region.is_empty)
+        if not kept:
+            raise InputRefused(f"Every piece is smaller than {self.area:g} mm²: choose a smaller area.")
+        return kept
+
+
+class FillPinholes(Struct, frozen=True, tag="fill-pinholes", kw_only=True):
+    """Holes of up to ``area`` mm2 are filled, part by part."""
+
+    VERSION: ClassVar[int] = 1
+    TITLE: ClassVar[str] = "Fill pinholes"
+    id: str
+    area: float
+    enabled: bool = True
+
+    def describe(self) -> str:
+        return f"Fill pinholes: holes of up to {self.area:g} mm² are closed"
+
+    def apply(self, parts: Parts) -> Parts:
+        return tuple(Part(part.label, _filled(part.region, self.area), part.word) for part in parts)
+
+
+def _without_specks(part: Part, places: shapely.STRtree, area: float) -> Part:
+    pieces = part.region.pieces()
+    kept = [
+        piece for piece in pieces if piece.area > area or not len(places.query(piece.polygons, predicate="intersects"))
+    ]
+    return part if len(kept) == len(pieces) else Part(part.label, side_by_side(kept), part.word)
+
+
+def _filled(region: Region, area: float) -> Region:
+    """The region without its small holes; untouched curves stay as they are."""
+    holes = [h for polygon in region.polygons.geoms for h in polygon.interiors if shapely.Polygon(h).area <= area]
+    if not holes:
+        return region
+    kept = tuple(c for c in region.outline.contours if not _is_one_of(c.segments[0, 0], holes))
+    return Region.from_path(Path(kept), "evenodd")
+
+
+def _is_one_of(start: object, holes: list[shapely.LinearRing]) -> bool:
+    """Whether a contour that begins at a point is one of the holes."""
+    return bool(shapely.dwithin(shapely.Point(start), shapely.MultiLineString(holes), 1e-5))

@@ -1,0 +1,76 @@
+"""Strengthen: thicken only where kept film is thinner than asked."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+import shapely
+from msgspec import Struct
+from shapely import MultiPolygon
+
+from vivid_thimble.core.geometry.fit import fit_rings
+from vivid_thimble.core.geometry.offset import quadrant_segments
+from vivid_thimble.core.geometry.parts import Part, Parts, merged
+from vivid_thimble.core.geometry.path import Path
+from vivid_thimble.core.geometry.region import Region, difference, union
+from vivid_thimble.core.widths.places import ThinPlace
+from vivid_thimble.core.widths.survey import survey_widths
+
+ROOM = 1.02
+"""A strengthened place is this much wider than asked, so that fitted curves leave no finding."""
+SIMPLER_MM = 0.002
+
+
+class Strengthen(Struct, frozen=True, tag="strengthen", kw_only=True):
+    """Lines thinner than ``to`` mm get that width along their middle line; all else stays.
+
+    With ``openings`` the parts are the openings of a sheet and it is the film between them that is
+    strengthened: the openings give way.
+    """
+
+    VERSION: ClassVar[int] = 1
+    TITLE: ClassVar[str] = "Strengthen"
+    id: str
+    to: float
+    openings: bool = False
+    enabled: bool = True
+
+    def describe(self) -> str:
+        return f"Strengthen: lines thinner than {self.to:g} mm are brought to that width"
+
+    def apply(self, parts: Parts) -> Parts:
+        whole = merged(parts)
+        lines, gaps = survey_widths(whole.polygons, self.to, self.to)
+        places = [p for p in (gaps if self.openings else lines).places if not p.is_touching]
+        if not places:
+            return parts
+        patch = patch_over(places, self.to * ROOM)
+        if self.openings:
+            return tuple(p for part in parts if not (p := _without(part, patch)).region.is_empty)
+        return tuple(_with(part, patch) for part in parts)
+
+
+def patch_over(places: list[ThinPlace], width: float) -> MultiPolygon:
+    """Bands of ``width`` mm along the middle lines of thin places."""
+    bands = shapely.buffer([place.spine for place in places], width / 2.0, quad_segs=quadrant_segments(width / 2.0))
+    patch = shapely.simplify(shapely.union_all(bands), SIMPLER_MM)
+    return patch if isinstance(patch, MultiPolygon) else MultiPolygon([patch])
+
+
+def _fitted(pieces: list[shapely.Polygon]) -> Region:
+    rings = [shapely.get_coordinates(ring) for p in pieces for ring in (p.exterior, *p.interiors)]
+    return Region.from_path(Path(tuple(fit_rings(rings))), "evenodd")
+
+
+def _touching(part: Part, patch: MultiPolygon) -> list[shapely.Polygon]:
+    return [piece for piece in patch.geoms if shapely.intersects(piece, part.region.polygons)]
+
+
+def _with(part: Part, patch: MultiPolygon) -> Part:
+    near = _touching(part, patch)
+    return Part(part.label, union([part.region, _fitted(near)]), part.word) if near else part
+
+
+def _without(part: Part, patch: MultiPolygon) -> Part:
+    near = _touching(part, patch)
+    return Part(part.label, difference(part.region, [_fitted(near)]), part.word) if near else part

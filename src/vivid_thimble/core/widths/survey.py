@@ -1,0 +1,246 @@
+"""Both width fields of a shape surveyed: what is too thin, what is thinnest, and from which limit on.
+
+Gauges show a figure even when nothing is below the limit, so widths are searched over
+growing distances, with samples thinned out accordingly, until one is found; the figure
+itself is then measured with fine samples.
+
+The *critical limit* says from which size on a shape is clean. Going down from the film's
+limit when something is thin, it is the first limit at which nothing is; going up when
+nothing is thin, the first limit at which something is. Needle tips and points that touch
+are left aside: no size cures them. The film's limit over the critical one is the smallest
+clean scale.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely import MultiPolygon
+
+from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, Field, Side, width_fields
+from vivid_thimble.core.widths.places import ThinPlace, thin_places, thinnest_width
+from vivid_thimble.core.widths.tips import standing
+from vivid_thimble.core.widths.touching import touching_points
+from vivid_thimble.core.widths.walls import Rings, Samples, rings_of, sample_walls
+
+PRECISE = 1.002
+"""The critical limit is found to this factor."""
+JUST_BELOW, JUST_ABOVE = 1.0 - 1e-6, 1.0 + 1e-6
+"""Limits at which a width just does not count, and just counts."""
+WIDEST_SEARCH_MM = 60.0
+"""Lines and gaps wider than this are no concern; the gauge then shows nothing."""
+SEARCH_GROWTH = 2.0
+"""Each search without a result looks so many times farther, with fewer samples."""
+COARSE_ERROR = 1.08
+"""Widths from coarse samples are off by no more than this factor."""
+
+
+@dataclass(frozen=True, eq=False)
+class SideSurvey:
+    """One side (kept film or waste): the places below the limit, the thinnest place of all
+    (None when nothing is closer than WIDEST_SEARCH_MM), the critical limit in mm and its place."""
+
+    places: tuple[ThinPlace, ...]
+    thinnest: ThinPlace | None
+    critical: float | None
+    deciding: ThinPlace | None = None
+
+    def shifted(self, dx: float, dy: float) -> SideSurvey:
+        """The same survey when its shape lies elsewhere."""
+        thinnest, deciding = (p.shifted(dx, dy) if p else None for p in (self.thinnest, self.deciding))
+        return SideSurvey(tuple(place.shifted(dx, dy) for place in self.places), thinnest, self.critical, deciding)
+
+
+NOTHING_FOUND = SideSurvey((), None, None)
+
+
+@dataclass(frozen=True, eq=False)
+class _Survey:
+    rings: Rings
+    samples: Samples
+    kept: Field
+    waste: Field
+    reach: float
+    only: NDArray[np.bool_] | None
+
+    @classmethod
+    def coarse(cls, rings: Rings, reach: float, only: NDArray[np.bool_] | None = None) -> _Survey:
+        """A first look with few samples, on the marked edges."""
+        step = reach / SAMPLES_PER_LIMIT
+        samples = sample_walls(rings, step, only).coarser(step)
+        return cls(rings, samples, *width_fields(samples, reach), reach, only)
+
+    def fine(self, line_limit: float, gap_limit: float) -> _Survey:
+        """The same walls sampled for measuring, wherever the first look leaves room for a thin place.
+
+        Facing walls open by at most 60 degrees, so between two samples the width falls by no more
+        than 1.2 times their distance.
+        """
+        room = 1.2 * self.reach / SAMPLES_PER_LIMIT
+        near = _edges_near(self, self.kept.width < line_limit + room, line_limit)
+        near |= _edges_near(self, self.waste.width < gap_limit + room, gap_limit)
+        samples = sample_walls(self.rings, min(line_limit, gap_limit) / SAMPLES_PER_LIMIT, near)
+        reach = BEYOND_LIMIT * max(line_limit, gap_limit)
+        return _Survey(self.rings, samples, *width_fields(samples, reach), reach, near)
+
+    def field(self, side: Side) -> Field:
+        return self.kept if side == "kept" else self.waste
+
+    def farther(self, side: Side) -> _Survey:
+        """The same walls searched over a longer distance with fewer samples."""
+        reach = self.reach * SEARCH_GROWTH
+        samples = self.samples.coarser(reach / SAMPLES_PER_LIMIT)
+        return _Survey(self.rings, samples, *width_fields(samples, reach, side), reach, self.only)
+
+
+def survey_widths(polygons: MultiPolygon, line_limit: float, gap_limit: float) -> tuple[SideSurvey, SideSurvey]:
+    """Kept film against ``line_limit`` and waste against ``gap_limit`` (mm)."""
+    return survey_walls(rings_of(polygons), line_limit, gap_limit)
+
+
+def survey_walls(
+    rings: Rings,
+    line_limit: float,
+    gap_limit: float,
+    only: NDArray[np.bool_] | None = None,
+    widest: float = WIDEST_SEARCH_MM,
+) -> tuple[SideSurvey, SideSurvey]:
+    """The same for walls at hand. With ``only`` (a mask of edges) the others are taken as absent.
+
+    Nothing thinner than the limits being found, the search goes on to about ``widest`` mm.
+    """
+    survey = _Survey.coarse(rings, SEARCH_GROWTH * max(line_limit, gap_limit), only)
+    fine = survey.fine(line_limit, gap_limit)
+    touching = touching_points(rings, only)
+    own = [p for p in touching if p.polygons[0] == p.polygons[1]]
+    across = [p for p in touching if p.polygons[0] != p.polygons[1]]
+    with ThreadPoolExecutor(2) as pool:  # the sides do not depend on each other; arrays and trees run unlocked
+        lines = pool.submit(_surveyed, survey, fine, "kept", line_limit, own, widest)
+        gaps = pool.submit(_surveyed, survey, fine, "waste", gap_limit, across, widest)
+        return lines.result(), gaps.result()
+
+
+def combined(sides: Sequence[SideSurvey]) -> SideSurvey:
+    """One side of shapes that lie so far apart that nothing thin is between them."""
+    places = sorted((place for side in sides for place in side.places), key=lambda p: (p.thinnest, p.at))
+    thinnest = min((s.thinnest for s in sides if s.thinnest), key=lambda p: (p.thinnest, p.at), default=None)
+    first = min(
+        (side for side in sides if side.critical is not None), key=lambda s: s.critical or 0.0, default=NOTHING_FOUND
+    )
+    return SideSurvey(tuple(places), thinnest, first.critical, first.deciding)
+
+
+def _surveyed(
+    coarse: _Survey, fine: _Survey, side: Side, limit: float, touching: list[ThinPlace], widest: float
+) -> SideSurvey:
+    """One side: what is below the limit, or else the first place beyond it."""
+    found = [p for p in thin_places(fine.rings, fine.samples, fine.field(side), limit) if not p.is_touching]
+    places = tuple(sorted([*found, *touching], key=lambda p: (p.thinnest, p.at)))
+    deciding = next((place for place in found if not place.is_needle), None)
+    if deciding is not None:
+        critical, deciding = _clean_below(fine, side, deciding)
+    else:
+        critical, deciding = _first_beyond(coarse, side, limit, widest)
+    thinnest = next((place for place in places if not place.is_needle), deciding)
+    return SideSurvey(places, thinnest, critical, deciding)
+
+
+def _clean_below(survey: _Survey, side: Side, thinnest: ThinPlace) -> tuple[float | None, ThinPlace | None]:
+    """The first limit, going down from the thinnest place, at which nothing counts, and what decides it.
+
+    That place itself no longer counts there, but a burr may that is short beside greater limits.
+    """
+    limit = thinnest.thinnest
+    field = survey.field(side)
+    near = _edges_near(survey, field.width < BEYOND_LIMIT * limit, limit)
+    samples = sample_walls(survey.rings, limit / SAMPLES_PER_LIMIT, near)
+    field = _one_field(samples, BEYOND_LIMIT * limit, side)
+    stands = standing(survey.rings, samples, field)
+    while np.isfinite(lower := thinnest_width(survey.rings, samples, field, stands, limit * JUST_BELOW)):
+        limit = lower
+    if limit == thinnest.thinnest:
+        return limit, thinnest
+    places = thin_places(survey.rings, samples, field, limit * JUST_ABOVE)
+    return limit, next((place for place in places if not place.is_needle), thinnest)
+
+
+def _first_beyond(survey: _Survey, side: Side, limit: float, widest: float) -> tuple[float | None, ThinPlace | None]:
+    """The smallest limit beyond ``limit`` at which anything counts, and the thinnest place there.
+
+    Coarse samples tell where to look; what they find is measured with fine ones. None when there is
+    nothing within ``widest`` mm or so.
+    """
+    low = limit
+    while True:
+        field = survey.field(side)
+        stands = standing(survey.rings, survey.samples, field)
+        deep = stands.firm | (stands.depth > stands.width)
+        for width in np.sort(stands.width[deep & (stands.width > low / COARSE_ERROR) & np.isfinite(stands.width)]):
+            if width * COARSE_ERROR <= low:
+                continue
+            high = max(float(width) * COARSE_ERROR, low)
+            critical, place = _measured(survey, side, low, high)
+            if place is not None:
+                return critical, place
+            low = high
+        if survey.reach >= widest:
+            return None, None
+        survey = survey.farther(side)
+
+
+def _measured(survey: _Survey, side: Side, low: float, high: float) -> tuple[float | None, ThinPlace | None]:
+    """The smallest limit between two at which anything counts, with its thinnest place; None when nothing does."""
+    near = _edges_near(survey, survey.field(side).width < BEYOND_LIMIT * high, high)
+    samples = sample_walls(survey.rings, high / SAMPLES_PER_LIMIT, near)
+    field = _one_field(samples, BEYOND_LIMIT * high, side)
+    stands = standing(survey.rings, samples, field)
+    if not np.isfinite(thinnest_width(survey.rings, samples, field, stands, high)):
+        return None, None
+    while high > low * PRECISE:
+        width = thinnest_width(survey.rings, samples, field, stands, high) * JUST_ABOVE
+        limit = width if low < width < high else float(np.sqrt(low * high))
+        if not np.isfinite(thinnest_width(survey.rings, samples, field, stands, limit)):
+            low = limit
+            continue
+        high = limit
+        if limit == width:  # nothing that counts is thinner
+            break
+    places = thin_places(survey.rings, samples, field, high)
+    return high, next(place for place in places if not place.is_needle)
+
+
+def _one_field(samples: Samples, reach: float, side: Side) -> Field:
+    return width_fields(samples, reach, side)[0 if side == "kept" else 1]
+
+
+def _edges_near(survey: _Survey, thin: NDArray[np.bool_], limit: float) -> NDArray[np.bool_]:
+    """Edges round the marked samples, far enough to hold all that matters at ``limit``."""
+    step = float(survey.samples.half.max()) * 2.0
+    return edges_within(survey.rings, survey.samples.point[thin], limit * 1.2 + step, survey.only)
+
+
+def edges_within(
+    rings: Rings, points: FloatArray, distance: float, only: NDArray[np.bool_] | None = None
+) -> NDArray[np.bool_]:
+    """Edges (of those marked by ``only``) that may come within a distance of any of the points."""
+    from scipy.spatial import cKDTree  # here: it delays the window's first paint
+
+    near = np.zeros(len(rings), dtype=bool)
+    if not len(points):
+        return near
+    (left, top), (right, bottom) = points.min(axis=0) - distance, points.max(axis=0) + distance
+    low, high = np.minimum(rings.a, rings.b), np.maximum(rings.a, rings.b)
+    in_box = (low[:, 0] <= right) & (high[:, 0] >= left) & (low[:, 1] <= bottom) & (high[:, 1] >= top)
+    rows = np.flatnonzero(in_box if only is None else in_box & only)
+    if not len(rows):
+        return near
+    a, b = rings.a[rows], rings.b[rows]
+    reach = distance + np.hypot(b[:, 0] - a[:, 0], b[:, 1] - a[:, 1]) / 2.0
+    found, _ = cKDTree(points).query((a + b) / 2.0, distance_upper_bound=float(reach.max()))
+    near[rows] = found <= reach
+    return near
