@@ -62,7 +62,7 @@ def test_inspect_of_a_stencil_counts_what_falls_out(tmp_path: FilePath, capsys: 
     found = answer(capsys, "inspect", art, "--method", "rigid-stencil", "--margin", "15mm")
     assert found["loose_pieces"] == 1
     assert [p["kind"] for p in found["places"]] == ["loose-piece"]
-    assert found["smallest_clean_width_mm"] is None
+    assert found["places_no_size_cures"] == 1
 
 
 def test_inspect_counts_open_and_doubled_outlines(tmp_path: FilePath, capsys: pytest.CaptureFixture[str]) -> None:

@@ -208,6 +208,16 @@ def _inspection_json(result: ItemResult) -> dict[str, Any]:
         "smallest_kept_mm2": _figure(min((p.area for p in inspection.kept), default=None)),
         "smallest_waste_mm2": _figure(min((p.area for p in inspection.waste), default=None)),
         "smallest_clean_width_mm": _figure(clean * size[0] if clean else None),
+        "smallest_clean_causes": [
+            {
+                "kind": cause.kind,
+                "width_mm": _figure(cause.scale * size[0]),
+                "at_mm": _rounded((cause.at[0] - left, cause.at[1] - top)),
+            }
+            for cause in inspection.causes
+        ],
+        "places_no_size_cures": sum(1 for f in inspection.incurable if f.severity == "stop"),
+        "weeding_minutes": list(result.weeding.effort.minutes),
         "not_understood": list(element.notes),
     }
 

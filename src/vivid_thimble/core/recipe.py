@@ -7,7 +7,7 @@ else stays visible. Nothing here is edited by hand.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -32,10 +32,11 @@ from vivid_thimble.core.results import ElementResult, ItemResult, LayerResult, P
 from vivid_thimble.core.sources.artwork import Artwork, film_region
 from vivid_thimble.core.sources.drawing import Drawing
 from vivid_thimble.core.sources.fonts import face_title, load_face
-from vivid_thimble.core.sources.lettering import ShapedWords, Words, letters_from_json, shape_words
+from vivid_thimble.core.sources.lettering import LetterOutline, ShapedWords, Words, letters_from_json, shape_words
 from vivid_thimble.core.steps import Weld
 from vivid_thimble.core.verdict import fit_findings, layer_findings
-from vivid_thimble.core.widths.survey import SideSurvey, combined, survey_widths
+from vivid_thimble.core.widths.survey import WIDEST_SEARCH_MM, SideSurvey, combined, survey_walls, survey_widths
+from vivid_thimble.core.widths.walls import rings_of
 
 Assets = Mapping[str, bytes]
 WORKING_SIZE_MM = 400.0
@@ -128,7 +129,7 @@ def _evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache
         # steps run where the element would lie in the item's middle: moving it costs them nothing
         home = replace(element, placement=replace(element.placement, dx=0.0, dy=0.0))
         key = content_key("placed", source_key, plain(home.placement), size)
-        inked = cache.get(content_key("inked", source_key, element.name), lambda: _inked(source, element.name))
+        inked = cache.get(content_key("inked", source_key, element.name), lambda: _inked(source, element.name, cache))
         placed = cache.get(key, lambda: _place(inked, home, item))
     except ThimbleError as error:
         problem = Problem("source", str(error))
@@ -175,17 +176,13 @@ class _Inked:
     box: Box
 
 
-def _inked(source: ShapedWords | Drawing, name: str) -> _Inked:
+def _inked(source: ShapedWords | Drawing, name: str, cache: Cache) -> _Inked:
     """Resolve overlaps within letters and the painting order of drawings, once for all sizes.
 
     Raises InputRefused or NothingToDraw when nothing is left.
     """
     if isinstance(source, ShapedWords):
-        scale = Affine.scaling(WORKING_EM_MM)
-        letters = [
-            Part(letter.label, Region.from_path(letter.path.transformed(scale)), letter.word)
-            for letter in source.letters
-        ]
+        letters = [Part(letter.label, _letter_region(letter, cache), letter.word) for letter in source.letters]
         parts, lines = tuple(p for p in letters if not p.region.is_empty), Path()
     else:
         scale = Affine.scaling(_working_scale(source))
@@ -195,6 +192,17 @@ def _inked(source: ShapedWords | Drawing, name: str) -> _Inked:
     if box is None:
         raise InputRefused(f"{name} has no outline: choose other words or another drawing.")
     return _Inked(parts, lines, box)
+
+
+def _letter_region(letter: LetterOutline, cache: Cache) -> Region:
+    """A letter at the working em; equal glyphs are resolved once."""
+    scale = Affine.scaling(WORKING_EM_MM)
+    if not letter.glyph:
+        return Region.from_path(letter.path.transformed(scale))
+    glyph = cache.get(
+        content_key("glyph", letter.glyph), lambda: Region.from_path(letter.from_origin().transformed(scale))
+    )
+    return glyph.shifted(letter.at[0] * WORKING_EM_MM, letter.at[1] * WORKING_EM_MM)
 
 
 def _place(inked: _Inked, element: Element, item: Item) -> _Placed:
@@ -324,7 +332,7 @@ def _surveys_apart(
     """Surveys of elements that do not come near each other, each looked up on its own.
 
     An edit of one element then leaves the others' surveys alone. None when the elements are closer
-    than the thinnest gap inside them: then only the whole can tell.
+    than the limits: then only the whole can tell.
     """
     drawn = [element for element in elements if element.parts]
     if len(drawn) < 2:
@@ -339,10 +347,31 @@ def _surveys_apart(
         dx, dy = element.element.placement.dx, element.element.placement.dy
         lines.append(line.shifted(dx, dy))
         gaps.append(gap.shifted(dx, dy))
-    gap_side = combined(gaps)
-    if gap_side.critical is None or gap_side.critical > apart:
-        return None
-    return combined(lines), gap_side
+    return combined(lines), _with_gaps_across(combined(gaps), drawn, boxes, limits)
+
+
+def _with_gaps_across(
+    side: SideSurvey, drawn: Sequence[ElementResult], boxes: Sequence[shapely.Polygon], limits: Limits
+) -> SideSurvey:
+    """Gaps inside the elements completed by the thinnest one between two of them, if that is thinner.
+
+    Only walls that another element's box comes near to can face across.
+    """
+    known = side.critical if side.critical is not None else WIDEST_SEARCH_MM
+    if min(a.distance(b) for k, a in enumerate(boxes) for b in boxes[k + 1 :]) > known:
+        return side
+    shapes = [polygon for element in drawn for polygon in merged(element.parts).polygons.geoms]
+    owner = np.repeat(np.arange(len(drawn)), [len(merged(e.parts).polygons.geoms) for e in drawn])
+    walls = rings_of(shapely.MultiPolygon(shapes))
+    wall_owner = owner[walls.ring_polygon[walls.ring]]
+    near = np.zeros(len(walls), dtype=bool)
+    for k, box in enumerate(boxes):
+        left, top, right, bottom = box.buffer(known).bounds
+        low, high = np.minimum(walls.a, walls.b), np.maximum(walls.a, walls.b)
+        inside = (low <= (right, bottom)).all(axis=1) & (high >= (left, top)).all(axis=1)
+        near |= inside & (wall_owner != k)
+    across = survey_walls(walls, limits.line, limits.gap, near, widest=known)[1]
+    return combined([side, SideSurvey((), across.deciding, across.critical, across.deciding)])
 
 
 def _survey_of(element: ElementResult, limits: Limits, cache: Cache) -> tuple[SideSurvey, SideSurvey]:

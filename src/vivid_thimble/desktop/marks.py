@@ -21,11 +21,14 @@ KIND_SHAPES: dict[Kind, str] = {
     "needle-tip": "drop",
     "thin-gap": "bobbin",
     "loose-piece": "ring",
+    "cleft": "wedge",
     "small-piece": "dot",
+    "pinhole": "eyelet",
     "overlapping-cuts": "cross",
     "open-path": "fork",
     "doubled-path": "twin",
     "does-not-fit": "frame",
+    "beyond-carrier": "frame",
     "step-failed": "cross",
     "note": "frame",
 }
@@ -34,12 +37,15 @@ KIND_WORDS: dict[Kind, str] = {
     "thin-neck": "Thin neck",
     "needle-tip": "Needle tip",
     "thin-gap": "Narrow gap",
+    "cleft": "Cleft in the waste",
     "loose-piece": "Falls out",
     "small-piece": "Small piece",
+    "pinhole": "Pinhole",
     "overlapping-cuts": "Cuts overlap",
     "open-path": "Open outline",
     "doubled-path": "Drawn twice",
     "does-not-fit": "Over the edge",
+    "beyond-carrier": "Larger than the carrier",
     "step-failed": "Step failed",
     "note": "Note",
 }
@@ -105,6 +111,13 @@ def kind_path(kind: Kind, centre: QPointF, r: float) -> QPainterPath:
         path.quadTo(x - 1.3 * r, y, x, y - 1.6 * r)
     elif shape == "bobbin":
         path.addRoundedRect(QRectF(x - 1.3 * r, y - 0.95 * r, 2.6 * r, 1.9 * r), 3, 3)
+    elif shape == "wedge":
+        path.addPolygon(
+            QPolygonF([QPointF(x - 1.2 * r, y - 1.1 * r), QPointF(x + 1.2 * r, y - 1.1 * r), QPointF(x, y + 1.5 * r)])
+        )
+        path.closeSubpath()
+    elif shape == "eyelet":
+        path.addEllipse(centre, r * 1.3, r * 0.95)
     elif shape in ("ring", "dot"):
         path.addEllipse(centre, r * 1.1, r * 1.1)
     elif shape == "cross":

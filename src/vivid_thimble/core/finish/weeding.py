@@ -133,7 +133,8 @@ def _reading_order(piece: Piece) -> tuple[float, float]:
 def _numbered(pieces: Sequence[Piece], word: str, inspection: Inspection, tips: Sequence[int]) -> tuple[Pick, ...]:
     necks = [place for place in inspection.gaps.places if _is_neck(place)]
     tree = shapely.STRtree([piece.polygon for piece in pieces])
-    in_piece = tree.query([shapely.Point(place.at) for place in necks], predicate="intersects")[1].tolist()
+    places = np.array([shapely.Point(place.at) for place in necks], dtype=object)
+    in_piece = tree.query(places, predicate="intersects")[1].tolist()
     picks = []
     for k, piece in enumerate(pieces):
         if piece.is_surround:

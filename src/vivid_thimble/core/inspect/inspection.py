@@ -152,7 +152,7 @@ def _gap_finding(place: ThinPlace, limit: float) -> Finding:
         return _place_finding("thin-gap", "stop", sentence, place, limit)
     if place.is_needle:
         sentence = f"A cleft runs out narrower than {limit:g} mm over {place.length:.1f} mm: waste stays in its tip."
-        return _place_finding("thin-gap", "look", sentence, place, limit)
+        return _place_finding("cleft", "look", sentence, place, limit)
     sentence = f"A gap is only {place.thinnest:.2f} mm wide over {place.length:.1f} mm: it closes or tears."
     return _place_finding("thin-gap", "stop", sentence, place, limit)
 
@@ -160,7 +160,7 @@ def _gap_finding(place: ThinPlace, limit: float) -> Finding:
 def _place_finding(kind: Kind, severity: Severity, sentence: str, place: ThinPlace, limit: float) -> Finding:
     return Finding(
         kind, severity, sentence, place.at, width=place.thinnest, length=place.length, limit=limit, ends=place.ends,
-        remedies=REMEDIES[kind] if not place.is_touching else (),
+        remedies=REMEDIES.get(kind, ()) if not place.is_touching else (),
         cured_by_size=not (place.is_touching or place.is_needle),
     )  # fmt: skip
 

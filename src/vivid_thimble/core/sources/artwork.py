@@ -15,6 +15,7 @@ from msgspec import Struct
 from vivid_thimble.core.errors import NothingToDraw
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.region import Region, difference, union
+from vivid_thimble.core.geometry.seams import close_seams, drop_hairs
 from vivid_thimble.core.sources.drawing import Colour, Drawing, DrawingPart, is_white
 
 
@@ -26,7 +27,7 @@ class Artwork(Struct, frozen=True, tag="artwork", kw_only=True):
 
 
 def film_region(drawing: Drawing, affine: Affine, name: str = "The drawing") -> Region:
-    """All visible colours as one region, mapped by ``affine`` to final size.
+    """All visible colours as one region, mapped by ``affine``, without hairlines where shapes nearly meet.
 
     Raises NothingToDraw when no filled shape is left.
     """
@@ -37,7 +38,7 @@ def film_region(drawing: Drawing, affine: Affine, name: str = "The drawing") -> 
         kept = difference(kept, areas) if cuts_away else union([kept, *areas])
     if kept.is_empty:
         raise NothingToDraw(_why_empty(drawing, name))
-    return kept
+    return drop_hairs(close_seams(kept))
 
 
 def colour_regions(drawing: Drawing, affine: Affine, name: str = "The drawing") -> dict[Colour, Region]:

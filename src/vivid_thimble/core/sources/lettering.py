@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -46,6 +47,14 @@ class LetterOutline:
     word: int
     """Counted through all lines; letters of one word may be joined."""
     path: Path
+    glyph: str = ""
+    """Tells outlines apart that are the same but for their place; empty when it is not known."""
+    at: tuple[float, float] = (0.0, 0.0)
+    """Where the glyph's origin lies."""
+
+    def from_origin(self) -> Path:
+        """The outline moved so that the glyph's origin is at 0, 0: the same for all equal glyphs."""
+        return self.path.transformed(Affine.translation(-self.at[0], -self.at[1]))
 
 
 @dataclass(frozen=True, eq=False)
@@ -96,18 +105,12 @@ def _shape_line(
         if info.codepoint == 0 and label.strip():
             missing.update(dict.fromkeys(label.strip()))
         elif info.codepoint != 0:
-            place = Affine(
-                scale,
-                0.0,
-                0.0,
-                -scale,
-                pen + position.x_offset * scale,
-                number * LINE_ADVANCE - position.y_offset * scale,
-            )
-            path = glyph_path(face, info.codepoint).transformed(place)
+            at = (pen + position.x_offset * scale, number * LINE_ADVANCE - position.y_offset * scale)
+            path = glyph_path(face, info.codepoint).transformed(Affine(scale, 0.0, 0.0, -scale, *at))
             if not path.is_empty:
                 word = first_word + _words_begun(text, info.cluster)
-                letters.append(LetterOutline(label.strip() or label, number, word, path))
+                glyph = f"{face.content_key} {info.codepoint}"
+                letters.append(LetterOutline(label.strip() or label, number, word, path, glyph, at))
         pen += position.x_advance * scale
     return letters
 
@@ -117,6 +120,7 @@ def _words_begun(text: str, at: int) -> int:
     return sum(1 for k in range(1, at + 1) if text[k].isspace() and not text[k - 1].isspace())
 
 
+@lru_cache(maxsize=2000)
 def glyph_path(face: Face, glyph: int) -> Path:
     """A glyph's outline in font units, y up."""
     pen = _OutlinePen()

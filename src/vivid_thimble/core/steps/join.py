@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import ClassVar
 
+import numpy as np
 from msgspec import Struct
 
-from vivid_thimble.core.geometry.parts import Part, Parts
+from vivid_thimble.core.geometry.parts import Parts
 from vivid_thimble.core.steps.necks import neck_width, shift_to_hold
 
 FARTHEST_SHARE = 0.12
@@ -49,22 +51,17 @@ class Join(Struct, frozen=True, tag="join", kw_only=True):
 def joined(parts: Parts, neck: float) -> tuple[Parts, tuple[float, ...]]:
     """Moved parts, and by how much each moved against the letter before it (mm, to the left)."""
     farthest = FARTHEST_SHARE * _tallest(parts)
-    out: list[Part] = []
-    moves: list[float] = []
-    total, last_word = 0.0, None
-    for part in parts:
-        if part.word != last_word or part.word is None:
-            # a new word keeps its distance from the word before it
-            last_word = part.word
-            move = 0.0
-        else:
-            here = part.shifted(-total, 0.0) if total else part
-            found = shift_to_hold(out[-1].region, here.region, neck, farthest)
-            move = found or 0.0
-        total += move
-        out.append(part.shifted(-total, 0.0) if total else part)
-        moves.append(move)
-    return tuple(out), tuple(moves)
+
+    def move_of(k: int) -> float:
+        # a new word keeps its distance from the word before it
+        if k == 0 or parts[k].word is None or parts[k].word != parts[k - 1].word:
+            return 0.0
+        return shift_to_hold(parts[k - 1].region, parts[k].region, neck, farthest) or 0.0
+
+    with ThreadPoolExecutor(2) as pool:  # pairs do not depend on each other; the geometry runs unlocked
+        moves = tuple(pool.map(move_of, range(len(parts))))
+    shifts = np.cumsum(moves).tolist()
+    return tuple(p.shifted(-by, 0.0) if by else p for p, by in zip(parts, shifts, strict=True)), moves
 
 
 def measured_pairs(parts: Parts, moves: tuple[float, ...], neck: float) -> list[Pair]:

@@ -39,6 +39,8 @@ SPINE_MM = 0.01
 """Tolerance of a place's middle line."""
 CAP_LIMITS = 2.0
 """Two ends of a place joined by boundary no longer than this close it: no open end."""
+HAIR_MM = 0.01
+"""Film or waste this thin is as good as a point in which two parts touch."""
 NO_SPINE = shapely.GeometryCollection()
 
 
@@ -62,8 +64,8 @@ class ThinPlace:
 
     @property
     def is_touching(self) -> bool:
-        """Whether two walls meet in a point: no width at all, at any size."""
-        return self.thinnest <= TOUCH_MM
+        """Whether two walls meet or come as close as a hair: no size makes a line or a gap of that."""
+        return self.thinnest <= HAIR_MM and not self.is_needle
 
     def shifted(self, dx: float, dy: float) -> ThinPlace:
         """The same place when its shape lies elsewhere."""

@@ -24,12 +24,18 @@ from shapely import MultiPolygon
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, Field, Side, width_fields
 from vivid_thimble.core.widths.places import ThinPlace, thin_places, thinnest_width
-from vivid_thimble.core.widths.tips import standing
+from vivid_thimble.core.widths.tips import Standing, standing
 from vivid_thimble.core.widths.touching import touching_points
 from vivid_thimble.core.widths.walls import Rings, Samples, rings_of, sample_walls
 
 PRECISE = 1.002
 """The critical limit is found to this factor."""
+FINEST = 60.0
+"""Burrs are confirmed with samples down to this share of the limit."""
+SAME_SPOT_MM = 0.1
+"""A hair this close to a touching point is that point."""
+CONFIRMED = 1.005
+"""A place is confirmed by fine samples when it counts at a limit this much above its width."""
 JUST_BELOW, JUST_ABOVE = 1.0 - 1e-6, 1.0 + 1e-6
 """Limits at which a width just does not count, and just counts."""
 WIDEST_SEARCH_MM = 60.0
@@ -139,34 +145,69 @@ def _surveyed(
     coarse: _Survey, fine: _Survey, side: Side, limit: float, touching: list[ThinPlace], widest: float
 ) -> SideSurvey:
     """One side: what is below the limit, or else the first place beyond it."""
-    found = [p for p in thin_places(fine.rings, fine.samples, fine.field(side), limit) if not p.is_touching]
+    found = thin_places(fine.rings, fine.samples, fine.field(side), limit)
+    found = [p for p in found if not (p.is_touching and any(_is_same_spot(p, point) for point in touching))]
     places = tuple(sorted([*found, *touching], key=lambda p: (p.thinnest, p.at)))
-    deciding = next((place for place in found if not place.is_needle), None)
+    deciding = next((place for place in found if not (place.is_needle or place.is_touching)), None)
     if deciding is not None:
-        critical, deciding = _clean_below(fine, side, deciding)
+        critical, deciding = _clean_below(fine, side, deciding, limit)
     else:
         critical, deciding = _first_beyond(coarse, side, limit, widest)
     thinnest = next((place for place in places if not place.is_needle), deciding)
     return SideSurvey(places, thinnest, critical, deciding)
 
 
-def _clean_below(survey: _Survey, side: Side, thinnest: ThinPlace) -> tuple[float | None, ThinPlace | None]:
+def _is_same_spot(place: ThinPlace, other: ThinPlace) -> bool:
+    return float(np.hypot(place.at[0] - other.at[0], place.at[1] - other.at[1])) < SAME_SPOT_MM
+
+
+def _clean_below(
+    survey: _Survey, side: Side, thinnest: ThinPlace, high: float
+) -> tuple[float | None, ThinPlace | None]:
     """The first limit, going down from the thinnest place, at which nothing counts, and what decides it.
 
     That place itself no longer counts there, but a burr may that is short beside greater limits.
     """
     limit = thinnest.thinnest
-    field = survey.field(side)
-    near = _edges_near(survey, field.width < BEYOND_LIMIT * limit, limit)
-    samples = sample_walls(survey.rings, limit / SAMPLES_PER_LIMIT, near)
-    field = _one_field(samples, BEYOND_LIMIT * limit, side)
-    stands = standing(survey.rings, samples, field)
-    while np.isfinite(lower := thinnest_width(survey.rings, samples, field, stands, limit * JUST_BELOW)):
-        limit = lower
-    if limit == thinnest.thinnest:
-        return limit, thinnest
-    places = thin_places(survey.rings, samples, field, limit * JUST_ABOVE)
-    return limit, next((place for place in places if not place.is_needle), thinnest)
+    judge = _Judge.near(survey, side, limit, limit / SAMPLES_PER_LIMIT)
+    if not np.isfinite(judge.thinnest_width(limit * CONFIRMED)):
+        # two corners came closer than any facing walls do
+        return _measured(survey, side, limit, high)
+    deciding = thinnest
+    while np.isfinite(lower := judge.thinnest_width(limit * JUST_BELOW)):
+        finer = _Judge.near(survey, side, limit, max(lower / SAMPLES_PER_LIMIT, limit / FINEST))
+        lower = finer.thinnest_width(limit * JUST_BELOW)
+        if not np.isfinite(lower):
+            break  # what coarse samples took for a burr
+        deciding = finer.first_place(limit * JUST_BELOW) or deciding
+        limit, judge = lower, finer
+    return limit, deciding
+
+
+@dataclass(frozen=True, eq=False)
+class _Judge:
+    """One side's walls sampled and judged about as finely as needed, for limits up to a bound."""
+
+    rings: Rings
+    samples: Samples
+    field: Field
+    stands: Standing
+
+    @classmethod
+    def near(cls, survey: _Survey, side: Side, limit: float, step: float) -> _Judge:
+        """Samples ``step`` mm apart wherever the survey is thin for limits up to ``limit``."""
+        near = _edges_near(survey, survey.field(side).width < BEYOND_LIMIT * limit, limit)
+        samples = sample_walls(survey.rings, step, near)
+        field = width_fields(samples, BEYOND_LIMIT * limit, side)[0 if side == "kept" else 1]
+        return cls(survey.rings, samples, field, standing(survey.rings, samples, field))
+
+    def thinnest_width(self, limit: float) -> float:
+        return thinnest_width(self.rings, self.samples, self.field, self.stands, limit)
+
+    def first_place(self, limit: float) -> ThinPlace | None:
+        """The thinnest place below a limit that is no needle tip."""
+        places = thin_places(self.rings, self.samples, self.field, limit)
+        return next((place for place in places if not place.is_needle), None)
 
 
 def _first_beyond(survey: _Survey, side: Side, limit: float, widest: float) -> tuple[float | None, ThinPlace | None]:
@@ -195,27 +236,19 @@ def _first_beyond(survey: _Survey, side: Side, limit: float, widest: float) -> t
 
 def _measured(survey: _Survey, side: Side, low: float, high: float) -> tuple[float | None, ThinPlace | None]:
     """The smallest limit between two at which anything counts, with its thinnest place; None when nothing does."""
-    near = _edges_near(survey, survey.field(side).width < BEYOND_LIMIT * high, high)
-    samples = sample_walls(survey.rings, high / SAMPLES_PER_LIMIT, near)
-    field = _one_field(samples, BEYOND_LIMIT * high, side)
-    stands = standing(survey.rings, samples, field)
-    if not np.isfinite(thinnest_width(survey.rings, samples, field, stands, high)):
+    judge = _Judge.near(survey, side, high, high / SAMPLES_PER_LIMIT)
+    if not np.isfinite(judge.thinnest_width(high)):
         return None, None
     while high > low * PRECISE:
-        width = thinnest_width(survey.rings, samples, field, stands, high) * JUST_ABOVE
+        width = judge.thinnest_width(high) * JUST_ABOVE
         limit = width if low < width < high else float(np.sqrt(low * high))
-        if not np.isfinite(thinnest_width(survey.rings, samples, field, stands, limit)):
+        if not np.isfinite(judge.thinnest_width(limit)):
             low = limit
             continue
         high = limit
         if limit == width:  # nothing that counts is thinner
             break
-    places = thin_places(survey.rings, samples, field, high)
-    return high, next(place for place in places if not place.is_needle)
-
-
-def _one_field(samples: Samples, reach: float, side: Side) -> Field:
-    return width_fields(samples, reach, side)[0 if side == "kept" else 1]
+    return high, judge.first_place(high)
 
 
 def _edges_near(survey: _Survey, thin: NDArray[np.bool_], limit: float) -> NDArray[np.bool_]:
