@@ -82,12 +82,20 @@ def test_a_shape_of_another_size_has_figures_of_that_size(name: str, factor: flo
 
 @pytest.mark.parametrize("name", list(real_shapes()))
 @pytest.mark.parametrize("kept", [True, False], ids=["lines", "gaps"])
-def test_just_above_the_critical_limit_something_is_thin(name: str, kept: bool) -> None:
-    shape = real_shapes()[name]
-    side = survey_widths(shape, LINE, GAP)[0 if kept else 1]
-    if side.critical is None or side.critical > 8.0:
+def test_one_percent_below_the_clean_size_something_is_thin_and_one_percent_above_nothing(
+    name: str, kept: bool
+) -> None:
+    shape, side, limit = real_shapes()[name], 0 if kept else 1, LINE if kept else GAP
+    critical = survey_widths(shape, LINE, GAP)[side].critical
+    if critical is None or critical > 8.0:
         pytest.skip("nothing thin within reach on this side")
-    assert stops(shape, side.critical * 1.01, kept=kept)
+
+    def thin_at(size: float) -> list[ThinPlace]:
+        found = survey_widths(scale(shape, size, size), LINE, GAP)[side]
+        return [p for p in found.places if not (p.is_needle or p.is_touching)]
+
+    assert thin_at(0.99 * limit / critical)
+    assert not thin_at(1.01 * limit / critical)
 
 
 @pytest.mark.parametrize("name", ["dolphin", "socks", "Pacifico", "League Spartan"])

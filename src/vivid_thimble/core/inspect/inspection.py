@@ -134,7 +134,8 @@ def _loose(polygons: MultiPolygon, kept: Sequence[Piece]) -> list[Piece]:
 
 def _line_finding(place: ThinPlace, limit: float) -> Finding:
     if place.is_touching:
-        sentence = "Two parts hang together in a single point: the film tears there at any size."
+        how = f"by a hair ({place.thinnest:.2g} mm)" if place.thinnest else "in a single point"
+        sentence = f"Two parts hang together {how}: the film tears there at any size."
         return _place_finding("thin-neck", "stop", sentence, place, limit)
     if place.is_needle:
         sentence = f"A tip runs out thinner than {limit:g} mm over {place.length:.1f} mm: it curls up while weeding."
@@ -148,7 +149,8 @@ def _line_finding(place: ThinPlace, limit: float) -> Finding:
 
 def _gap_finding(place: ThinPlace, limit: float) -> Finding:
     if place.is_touching:
-        sentence = "Two parts touch in a single point: the waste tears there at any size."
+        how = f"come as close as a hair ({place.thinnest:.2g} mm)" if place.thinnest else "touch in a single point"
+        sentence = f"Two parts {how}: the waste tears there at any size."
         return _place_finding("thin-gap", "stop", sentence, place, limit)
     if place.is_needle:
         sentence = f"A cleft runs out narrower than {limit:g} mm over {place.length:.1f} mm: waste stays in its tip."

@@ -39,8 +39,6 @@ SPINE_MM = 0.01
 """Tolerance of a place's middle line."""
 CAP_LIMITS = 2.0
 """Two ends of a place joined by boundary no longer than this close it: no open end."""
-HAIR_MM = 0.01
-"""Film or waste this thin is as good as a point in which two parts touch."""
 NO_SPINE = shapely.GeometryCollection()
 
 
@@ -61,11 +59,8 @@ class ThinPlace:
     """The pieces of the two walls, as indices into the polygons inspected."""
     spine: shapely.Geometry = field(default=NO_SPINE, compare=False, repr=False)
     """The middle line of the place (lines; a point when it is a single chord)."""
-
-    @property
-    def is_touching(self) -> bool:
-        """Whether two walls meet or come as close as a hair: no size makes a line or a gap of that."""
-        return self.thinnest <= HAIR_MM and not self.is_needle
+    is_touching: bool = False
+    """Whether two walls meet or come as close as a hair: no size makes a line or a gap of that."""
 
     def shifted(self, dx: float, dy: float) -> ThinPlace:
         """The same place when its shape lies elsewhere."""
@@ -96,10 +91,10 @@ def thin_places(rings: Rings, samples: Samples, field: Field, limit: float) -> l
 
 
 def thinnest_width(rings: Rings, samples: Samples, field: Field, stands: Standing, limit: float) -> float:
-    """The smallest width that counts below a limit, needle tips left aside; inf when there is none."""
+    """The smallest width that counts below a limit, needle tips and hairs left aside; inf when there is none."""
     groups = _groups(rings, samples, field, stands, limit)
     widths = [float(stands.width[group.counted].min()) for group in groups if not group.is_needle]
-    return min(widths, default=np.inf)
+    return min((width for width in widths if width > rings.hair), default=np.inf)
 
 
 def _groups(rings: Rings, samples: Samples, field: Field, stands: Standing, limit: float) -> list[_Group]:
@@ -182,6 +177,7 @@ def _place(rings: Rings, samples: Samples, field: Field, stands: Standing, group
         is_needle=group.is_needle,
         polygons=(int(rings.ring_polygon[walls[0]]), int(rings.ring_polygon[walls[1]])),
         spine=_spine(samples, field, counted),
+        is_touching=thinnest <= rings.hair and not group.is_needle,
     )
 
 

@@ -42,6 +42,8 @@ WIDEST_SEARCH_MM = 60.0
 """Lines and gaps wider than this are no concern; the gauge then shows nothing."""
 SEARCH_GROWTH = 2.0
 """Each search without a result looks so many times farther, with fewer samples."""
+STRIDE = 1.2
+"""After each spot that turned out harmless, so many times more is looked at in one go."""
 COARSE_ERROR = 1.08
 """Widths from coarse samples are off by no more than this factor."""
 
@@ -148,13 +150,17 @@ def _surveyed(
     found = thin_places(fine.rings, fine.samples, fine.field(side), limit)
     found = [p for p in found if not (p.is_touching and any(_is_same_spot(p, point) for point in touching))]
     places = tuple(sorted([*found, *touching], key=lambda p: (p.thinnest, p.at)))
-    deciding = next((place for place in found if not (place.is_needle or place.is_touching)), None)
+    deciding = next((place for place in found if _a_size_cures(place)), None)
     if deciding is not None:
         critical, deciding = _clean_below(fine, side, deciding, limit)
     else:
         critical, deciding = _first_beyond(coarse, side, limit, widest)
     thinnest = next((place for place in places if not place.is_needle), deciding)
     return SideSurvey(places, thinnest, critical, deciding)
+
+
+def _a_size_cures(place: ThinPlace) -> bool:
+    return not (place.is_needle or place.is_touching)
 
 
 def _is_same_spot(place: ThinPlace, other: ThinPlace) -> bool:
@@ -179,8 +185,10 @@ def _clean_below(
         lower = finer.thinnest_width(limit * JUST_BELOW)
         if not np.isfinite(lower):
             break  # what coarse samples took for a burr
-        deciding = finer.first_place(limit * JUST_BELOW) or deciding
-        limit, judge = lower, finer
+        place = finer.first_place(limit * JUST_BELOW)
+        if place is None:
+            break  # a hair
+        deciding, limit, judge = place, max(lower, place.thinnest), finer
     return limit, deciding
 
 
@@ -207,7 +215,7 @@ class _Judge:
     def first_place(self, limit: float) -> ThinPlace | None:
         """The thinnest place below a limit that is no needle tip."""
         places = thin_places(self.rings, self.samples, self.field, limit)
-        return next((place for place in places if not place.is_needle), None)
+        return next((place for place in places if _a_size_cures(place)), None)
 
 
 def _first_beyond(survey: _Survey, side: Side, limit: float, widest: float) -> tuple[float | None, ThinPlace | None]:
@@ -216,19 +224,21 @@ def _first_beyond(survey: _Survey, side: Side, limit: float, widest: float) -> t
     Coarse samples tell where to look; what they find is measured with fine ones. None when there is
     nothing within ``widest`` mm or so.
     """
-    low = limit
+    low, stride = limit, 1.0
     while True:
         field = survey.field(side)
         stands = standing(survey.rings, survey.samples, field)
         deep = stands.firm | (stands.depth > stands.width)
         for width in np.sort(stands.width[deep & (stands.width > low / COARSE_ERROR) & np.isfinite(stands.width)]):
+            if width > widest:
+                return None, None
             if width * COARSE_ERROR <= low:
                 continue
-            high = max(float(width) * COARSE_ERROR, low)
+            high = min(max(float(width) * COARSE_ERROR, low * stride), 2.0 * survey.reach)
             critical, place = _measured(survey, side, low, high)
             if place is not None:
                 return critical, place
-            low = high
+            low, stride = high, min(stride * STRIDE, SEARCH_GROWTH)
         if survey.reach >= widest:
             return None, None
         survey = survey.farther(side)

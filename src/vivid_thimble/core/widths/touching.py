@@ -34,7 +34,7 @@ def touching_points(rings: Rings, only: NDArray[np.bool_] | None = None) -> list
             (round(at[0] / (10 * TOUCH_MM)), round(at[1] / (10 * TOUCH_MM))),
             ThinPlace(
                 thinnest=0.0, at=at, ends=(at, at), mean=0.0, length=0.0, open_ends=2, is_needle=False,
-                polygons=(int(rings.ring_polygon[a]), int(rings.ring_polygon[b])),
+                polygons=(int(rings.ring_polygon[a]), int(rings.ring_polygon[b])), is_touching=True,
             ),
         )  # fmt: skip
     return sorted(found.values(), key=lambda place: place.at)

@@ -24,6 +24,9 @@ from vivid_thimble.core.geometry.flatten import IntArray
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
 
+HAIR_MM, HAIR_SHARE = 0.01, 1e-4
+"""Film or waste this thin, in mm or as a share of the whole shape's diagonal, is as good as a point in
+which two parts touch: no size worth cutting makes a line or a gap of it."""
 FAN_STEP_DEG = 15.0
 """Directions of a corner's fan; corners that turn less have no fan (adjacent edges serve)."""
 
@@ -45,6 +48,13 @@ class Rings:
 
     def __len__(self) -> int:
         return len(self.a)
+
+    @cached_property
+    def hair(self) -> float:
+        """Width in mm up to which a line or a gap is but a hair."""
+        if not len(self.a):
+            return HAIR_MM
+        return max(HAIR_MM, HAIR_SHARE * float(np.hypot(*np.ptp(self.a, axis=0))))
 
     @cached_property
     def _begins(self) -> FloatArray:
