@@ -7,18 +7,22 @@ judging its ridges.
 from __future__ import annotations
 
 import resource
+import subprocess
+import sys
 import time
 
 import numpy as np
 import shapely
 from scipy.spatial import Voronoi
 from shapely import MultiPolygon
+from shapely.affinity import translate
 
 from vivid_thimble.core.inspect.inspection import Limits, inspect_shape
 from vivid_thimble.core.inspect.pieces import kept_pieces, waste_pieces
 from vivid_thimble.core.widths.field import SAMPLES_PER_LIMIT, width_fields
 from vivid_thimble.core.widths.places import thin_places
-from vivid_thimble.core.widths.survey import survey_widths
+from vivid_thimble.core.widths.resurvey import resurvey
+from vivid_thimble.core.widths.survey import survey_walls, survey_widths
 from vivid_thimble.core.widths.walls import rings_of, sample_walls
 
 LINE, GAP = 0.8, 0.5
@@ -75,7 +79,9 @@ def main() -> None:
             row += f"   growth exponent {growth:.2f}"
         print(row)
         before = (vertices, took)
-    print(f"\nlargest memory of the process {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
+    recheck(shape)
+    memory = subprocess.run([sys.executable, __file__, "--memory"], capture_output=True, text=True, check=True).stdout
+    print(f"memory for both fields and the survey of {vertices} vertices: {memory.strip()}")
     rings = nested(5000)
     left, top, right, bottom = rings.bounds
     box = (left - 5.0, top - 5.0, right + 5.0, bottom + 5.0)
@@ -85,6 +91,27 @@ def main() -> None:
         + [shapely.box(4 * (k % 50), -4 - 4 * (k // 50), 4 * (k % 50) + 3, -3.5 - 4 * (k // 50)) for k in range(1000)]
     )
     print(f"inscribed circles of 2000 contours {timed(lambda: kept_pieces(dots, 5.0)):.3f} s")
+
+
+def recheck(shape: MultiPolygon) -> None:
+    """One contour moved: the survey brought up to date against a survey of the whole."""
+    pieces = list(shape.geoms)
+    for which in (len(pieces) // 2, len(pieces) // 3):
+        moved = [*pieces[:which], translate(pieces[which], 0.05, 0.05), *pieces[which + 1 :]]
+        before, after = rings_of(shape), rings_of(MultiPolygon(moved))
+        surveys = survey_walls(before, LINE, GAP)
+        whole = timed(lambda a=after: survey_walls(a, LINE, GAP))
+        again = timed(lambda b=before, s=surveys, a=after: resurvey(b, s, a, LINE, GAP))
+        print(f"re-check after moving one contour {again:.3f} s, of the whole {whole:.3f} s: {again / whole:.3f}")
+
+
+def memory() -> None:
+    """Printed by a process of its own: what the survey needs beyond the shape and the program."""
+    shape = wavy(500, 460)
+    before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    survey_widths(shape, LINE, GAP)
+    after = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    print(f"{(after - before) / 1024:.0f} MB above {before / 1024:.0f} MB, in all {after / 1024:.0f} MB")
 
 
 def nested(contours: int) -> MultiPolygon:
@@ -97,4 +124,4 @@ def nested(contours: int) -> MultiPolygon:
 
 
 if __name__ == "__main__":
-    main()
+    memory() if "--memory" in sys.argv else main()

@@ -35,6 +35,15 @@ class Cache:
                 self._values.popitem(last=False)
         return value
 
+    def renewed(self, slot: str, renew: Callable[[T | None], T]) -> T:
+        """Put a new value into a slot, made from the one before (None at first)."""
+        with self._lock:
+            before: T | None = self._values.pop(slot, None)
+        value = renew(before)
+        with self._lock:
+            self._values[slot] = value
+        return value
+
 
 def content_key(*parts: bytes | str) -> str:
     digest = hashlib.blake2b(digest_size=16)

@@ -35,8 +35,9 @@ from vivid_thimble.core.sources.fonts import face_title, load_face
 from vivid_thimble.core.sources.lettering import LetterOutline, ShapedWords, Words, letters_from_json, shape_words
 from vivid_thimble.core.steps import Weld
 from vivid_thimble.core.verdict import fit_findings, layer_findings
-from vivid_thimble.core.widths.survey import WIDEST_SEARCH_MM, SideSurvey, combined, survey_walls, survey_widths
-from vivid_thimble.core.widths.walls import rings_of
+from vivid_thimble.core.widths.resurvey import Surveys, resurvey
+from vivid_thimble.core.widths.survey import WIDEST_SEARCH_MM, SideSurvey, combined, survey_walls
+from vivid_thimble.core.widths.walls import Rings, rings_of
 
 Assets = Mapping[str, bytes]
 WORKING_SIZE_MM = 400.0
@@ -319,6 +320,8 @@ def _inspect(kept: Region, item: Item, layer: Layer, elements: tuple[ElementResu
     if not item.is_stencil:
         box = (box[0] - SURROUND_MM, box[1] - SURROUND_MM, box[2] + SURROUND_MM, box[3] + SURROUND_MM)
     surveys = None if item.is_stencil or layer.steps else _surveys_apart(elements, limits, cache)
+    if surveys is None and not kept.is_empty:
+        surveys = _surveyed(kept.polygons, limits, f"{item.id} {layer.id}", cache)
     return inspect_shape(kept.polygons, limits, is_sheet=item.is_stencil, weeding_box=box, surveys=surveys)
 
 
@@ -376,4 +379,20 @@ def _with_gaps_across(
 
 def _survey_of(element: ElementResult, limits: Limits, cache: Cache) -> tuple[SideSurvey, SideSurvey]:
     key = content_key("survey", element.home_key, repr((limits.line, limits.gap)))
-    return cache.get(key, lambda: survey_widths(merged(element.home_parts).polygons, limits.line, limits.gap))
+    return cache.get(
+        key, lambda: _surveyed(merged(element.home_parts).polygons, limits, f"element {element.element.id}", cache)
+    )
+
+
+def _surveyed(
+    polygons: shapely.MultiPolygon, limits: Limits, whose: str, cache: Cache
+) -> tuple[SideSurvey, SideSurvey]:
+    """A survey that starts from the one before of the same layer or element: an edit re-checks its neighbourhood."""
+    walls = rings_of(polygons)
+
+    def renew(before: tuple[Rings, Surveys] | None) -> tuple[Rings, Surveys]:
+        if before is None:
+            return walls, survey_walls(walls, limits.line, limits.gap)
+        return walls, resurvey(*before, walls, limits.line, limits.gap)
+
+    return cache.renewed(content_key("latest survey", whose, repr((limits.line, limits.gap))), renew)[1]

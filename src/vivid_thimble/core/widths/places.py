@@ -162,7 +162,7 @@ def _place(rings: Rings, samples: Samples, field: Field, stands: Standing, group
     else:
         best = int(counted[np.argmin(stands.width[counted])])
         thinnest, p, q = _shortest_chord(rings, samples, field, stands, best, limit)
-        length = _length(samples, field, counted, limit)
+        length = _length(samples, field, group.members, limit)
     weight = 2.0 * samples.half[counted]
     mean = float((weight * width).sum() / weight.sum()) if weight.sum() > 0 else thinnest
     middle = (p + q) / 2.0

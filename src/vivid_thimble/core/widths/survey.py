@@ -188,6 +188,8 @@ def _clean_below(
         place = finer.first_place(limit * JUST_BELOW)
         if place is None:
             break  # a hair
+        if not np.isfinite(finer.thinnest_width(lower * CONFIRMED)):
+            return _measured(survey, side, lower, limit)  # a burr until the limit is somewhat larger
         deciding, limit, judge = place, max(lower, place.thinnest), finer
     return limit, deciding
 
