@@ -6,10 +6,10 @@ judging its ridges.
 
 from __future__ import annotations
 
-import resource
 import subprocess
 import sys
 import time
+from pathlib import Path as FilePath
 
 import numpy as np
 import shapely
@@ -108,10 +108,15 @@ def recheck(shape: MultiPolygon) -> None:
 def memory() -> None:
     """Printed by a process of its own: what the survey needs beyond the shape and the program."""
     shape = wavy(500, 460)
-    before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    before = peak_mb()
     survey_widths(shape, LINE, GAP)
-    after = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
-    print(f"{(after - before) / 1024:.0f} MB above {before / 1024:.0f} MB, in all {after / 1024:.0f} MB")
+    print(f"{peak_mb():.0f} MB in all, {before:.0f} MB before")
+
+
+def peak_mb() -> float:
+    """The largest memory of this process so far (Linux)."""
+    status = FilePath("/proc/self/status").read_text()
+    return float(status.split("VmHWM:")[1].split()[0]) / 1024.0
 
 
 def nested(contours: int) -> MultiPolygon:

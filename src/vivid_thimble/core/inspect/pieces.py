@@ -21,6 +21,8 @@ from vivid_thimble.core.geometry.path import Box
 SURROUND_MM = 5.0
 """Room between the design and its weeding box."""
 
+ROUGHLY, CLOSELY = 0.02, 0.001
+"""Shares of a piece's size to which its circle is measured, and measured where it decides."""
 SLENDER_AREAS = 4.0
 """A piece of so many times the smallest area is held by its length even where it is slender."""
 
@@ -113,10 +115,11 @@ def _pieces(polygons: list[shapely.Polygon], circle_below: float) -> list[Piece]
     return sorted(pieces, key=lambda p: (-p.area, p.at))
 
 
-def inscribed_circle(polygon: shapely.Polygon) -> float:
-    """Diameter of the largest circle inside, to 0.02 mm or a thousandth of it for small pieces."""
+def inscribed_circle(polygon: shapely.Polygon, share: float = ROUGHLY) -> float:
+    """Diameter of the largest circle inside: never too large, too small by 0.02 mm at most and, for
+    small pieces, by twice the share of it."""
     rough = 2.0 * polygon.area / max(polygon.length, 1e-12)
-    tolerance = min(0.01, max(0.001 * rough, 1e-6))
+    tolerance = min(0.01, max(share * rough, 1e-6))
     return 2.0 * float(shapely.maximum_inscribed_circle(polygon, tolerance=tolerance).length)
 
 
@@ -130,9 +133,7 @@ def deciding_piece(pieces: Sequence[Piece], smallest_area: float, smallest_circl
     for k in np.argsort(-np.asarray(bounds), kind="stable").tolist():
         if best is not None and bounds[k] <= best[0]:
             break
-        piece = pieces[k]
-        if piece.circle is None:
-            piece = replace(piece, circle=inscribed_circle(piece.polygon))
+        piece = replace(pieces[k], circle=inscribed_circle(pieces[k].polygon, CLOSELY))
         scale = clean_scale(piece, smallest_area, smallest_circle)
         if best is None or scale > best[0]:
             best = scale, piece
@@ -140,7 +141,9 @@ def deciding_piece(pieces: Sequence[Piece], smallest_area: float, smallest_circl
 
 
 def _highest_clean_scale(piece: Piece, smallest_area: float, smallest_circle: float) -> float:
-    """What a piece's clean scale is at most, from its area and outline alone."""
+    """What a piece's clean scale is at most, from its circle as far as known, or its area and outline alone."""
+    if piece.circle is not None:
+        return clean_scale(piece, smallest_area, smallest_circle)
     rough = 2.0 * piece.area / max(piece.polygon.length, 1e-12)
     by_area = float(np.sqrt(smallest_area / piece.area))
     return max(by_area, min(float(smallest_circle / rough), by_area * float(np.sqrt(SLENDER_AREAS))))
