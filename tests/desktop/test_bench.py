@@ -23,7 +23,7 @@ from vivid_thimble.core.steps import Thicken
 from vivid_thimble.desktop.evaluator import Evaluator
 from vivid_thimble.desktop.marks import KIND_SHAPES, KIND_WORDS
 from vivid_thimble.desktop.number_field import FigureField, NumberField
-from vivid_thimble.desktop.remedies import REMEDY_WORDS, remedied
+from vivid_thimble.core.remedies import REMEDY_WORDS, remedied
 from vivid_thimble.desktop.size_strip import readings
 
 

@@ -99,6 +99,8 @@ class Item(Struct, frozen=True, kw_only=True):
     surface: SurfaceName = "smooth"
     squeegee: float | None = None
     """Width of the squeegee, for screens (None: not told)."""
+    weeding_flipped: bool = False
+    """Pull the waste in the other order than the recommended one."""
     layers: tuple[Layer, ...] = ()
 
     @property

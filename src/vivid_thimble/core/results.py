@@ -87,7 +87,12 @@ class ItemResult:
     def weeding(self) -> WeedingPlan:
         """The numbered picks of the first layer."""
         layer = self.layers[0]
-        return weeding_plan(layer.inspection, layer.kept.polygons, is_sheet=self.item.is_stencil)
+        return weeding_plan(
+            layer.inspection,
+            layer.kept.polygons,
+            is_sheet=self.item.is_stencil,
+            flipped=self.item.weeding_flipped,
+        )
 
     @property
     def size(self) -> tuple[float, float] | None:

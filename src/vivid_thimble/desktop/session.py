@@ -18,6 +18,7 @@ from vivid_thimble.core.project import open_project, save_project
 from vivid_thimble.core.recipe import asset_key
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.evaluator import Answer, Evaluator, Sizing
+from vivid_thimble.desktop.insights import Insights
 
 MERGE_WITHIN_S = 1.2
 """Edits of the same field in quick succession are one step of undo."""
@@ -55,6 +56,7 @@ class Session(QObject):
         self._sizing: Sizing | None = None
         self._evaluator = Evaluator(Cache(), self)
         self._evaluator.answered.connect(self._take_answer)
+        self.insights = Insights(self)
 
     @property
     def job(self) -> Job:
@@ -161,8 +163,9 @@ class Session(QObject):
         self.file_changed.emit()
 
     def stop(self) -> None:
-        """End the computing thread."""
+        """End the computing threads."""
         self._evaluator.stop()
+        self.insights.stop()
 
     def _announce(self) -> None:
         self._ask()

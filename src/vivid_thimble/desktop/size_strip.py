@@ -29,11 +29,12 @@ VERDICT_WORDS = {"fine": "fine", "look": "look", "stop": "stop", "none": "—"}
 
 @dataclass(frozen=True)
 class Reading:
-    """What one gauge shows."""
+    """What one gauge shows; ``note`` follows the verdict's word."""
 
     figure: str
     verdict: str
     tip: str
+    note: str = ""
 
 
 class Gauge(QAbstractButton):
@@ -58,7 +59,7 @@ class Gauge(QAbstractButton):
 
     def show_reading(self, reading: Reading) -> None:
         self.reading = reading
-        self.setAccessibleName(f"{self._title}: {reading.figure}, {VERDICT_WORDS[reading.verdict]}")
+        self.setAccessibleName(f"{self._title}: {reading.figure}, {VERDICT_WORDS[reading.verdict]}{reading.note}")
         self.setToolTip(reading.tip)
         self.update()
 
@@ -80,7 +81,7 @@ class Gauge(QAbstractButton):
             self._text(
                 painter,
                 QRectF(28, 41, box.width() - 30, 16),
-                VERDICT_WORDS[self.reading.verdict],
+                VERDICT_WORDS[self.reading.verdict] + self.reading.note,
                 12,
                 QColor(colour),
                 bold=True,
@@ -104,6 +105,7 @@ class SizeStrip(QWidget):
     width_typed = Signal(float)
     height_typed = Signal(float)
     walk = Signal(object)
+    sizes_wanted = Signal()
 
     def __init__(self, palette: Palette) -> None:
         super().__init__()
@@ -124,8 +126,11 @@ class SizeStrip(QWidget):
             "picks": Gauge("Picks to weed", "gaugePicks", (), palette),
             "clean": Gauge("Clean from", "gaugeClean", (), palette),
         }
-        for gauge in self.gauges.values():
-            gauge.clicked.connect(lambda _=False, g=gauge: self.walk.emit(g.kinds))
+        for name, gauge in self.gauges.items():
+            if name == "clean":
+                gauge.clicked.connect(lambda _=False: self.sizes_wanted.emit())
+            else:
+                gauge.clicked.connect(lambda _=False, g=gauge: self.walk.emit(g.kinds))
         self._lay_out()
 
     def _lay_out(self) -> None:
@@ -201,14 +206,17 @@ def _loose_figure(result: ItemResult) -> str:
 
 def _clean_reading(result: ItemResult, unit: Unit) -> Reading:
     size, scale = result.size, result.layers[0].inspection.smallest_clean_scale
+    stays = sum(1 for f in result.findings if f.severity == "stop" and not f.cured_by_size and f.at is not None)
+    note = f", {stays} {'stays' if stays == 1 else 'stay'}" if stays else ""
+    apart = f" {stays} of the findings are cured by no size." if stays else ""
     if size is None or scale is None:
-        return Reading("no size", "stop", "No size cures what was found: look at the findings.")
-    width = scale * size[0]
-    verdict = "fine" if scale <= 1.0 else "stop"
+        verdict = "stop" if stays else "fine"
+        return Reading("any", verdict, f"No line, gap or piece is anywhere near the film's limits.{apart}", note)
     return Reading(
-        f"{format_length(width, unit)}",
-        verdict,
-        "The smallest width of this design at which no line, gap or piece is below the film's limits.",
+        format_length(scale * size[0], unit),
+        "fine" if scale <= 1.0 else "stop",
+        f"The smallest width at which no line, gap or piece is below the film's limits.{apart} Click for the reasons.",
+        note,
     )
 
 

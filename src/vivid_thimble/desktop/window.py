@@ -30,14 +30,16 @@ from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job import Placement, all_elements, find_element, new_job, with_element
 from vivid_thimble.core.project import ENDING
+from vivid_thimble.core.remedies import REMEDY_WORDS, remedied
+from vivid_thimble.desktop.insights import Name
+from vivid_thimble.desktop.inspecting.size_page import surface_words
+from vivid_thimble.desktop.panel import clear_layout
 from vivid_thimble.desktop.recovery import Recovery
-from vivid_thimble.desktop.remedies import REMEDY_WORDS, remedied
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.size_strip import SizeStrip
 from vivid_thimble.desktop.stations import STATIONS, Station
 from vivid_thimble.desktop.stations.gather import GatherStation
 from vivid_thimble.desktop.stations.inspect import InspectStation
-from vivid_thimble.desktop.stations.station import clear_layout
 from vivid_thimble.desktop.table.table import LOOKS, Look, Table
 from vivid_thimble.desktop.theme import Palette
 from vivid_thimble.desktop.work_path import WorkPath
@@ -159,6 +161,7 @@ class MainWindow(QMainWindow):
         self.strip.width_typed.connect(partial(self.session.size_design, 0))
         self.strip.height_typed.connect(partial(self.session.size_design, 1))
         self.strip.walk.connect(self._walk)
+        self.strip.sizes_wanted.connect(self._show_sizes)
         self.table.moved.connect(self._move_element)
         self.table.element_pressed.connect(self.session.choose)
         self.table.finding_pressed.connect(self._hold_marked)
@@ -166,7 +169,13 @@ class MainWindow(QMainWindow):
         for station in self.stations.values():
             station.told.connect(self.tell)
             station.finding_chosen.connect(self._show_finding)
-        self.inspect_station.remedy_wanted.connect(self._apply_remedy)
+            station.look_wanted.connect(self.set_look)
+        inspect = self.inspect_station
+        inspect.remedy_wanted.connect(self._apply_remedy)
+        inspect.spot_wanted.connect(self.table.show_spot)
+        inspect.true_size_wanted.connect(self.table.zoom_to_true_size)
+        inspect.widths.side_chosen.connect(self._show_insights)
+        self.session.insights.changed.connect(lambda _: self._show_insights())
 
     @property
     def inspect_station(self) -> InspectStation:
@@ -226,6 +235,18 @@ class MainWindow(QMainWindow):
     def set_look(self, key: Look) -> None:
         self.look_buttons[key].setChecked(True)
         self.table.set_look(key)
+        wanted: dict[str, tuple[Name, ...]] = {"widths": ("widths",), "surface": ("lost",)}
+        self.session.insights.want("table", *wanted.get(key, ()))
+        self._show_insights()
+
+    def _show_insights(self) -> None:
+        """What the width look and the surface look show, as far as it is worked out."""
+        insights, widths = self.session.insights, self.inspect_station.widths
+        if self.table.look == "widths":
+            self.table.show_widths(widths.chords, widths.title)
+        elif self.table.look == "surface":
+            words = surface_words(self.session.result, insights.lost) if insights.has("lost") else "Working it out…"
+            self.table.show_lost(insights.lost, words)
 
     def tell(self, sentence: str) -> None:
         """One sentence in the notice bar; nothing modal, nothing lost."""
@@ -280,18 +301,22 @@ class MainWindow(QMainWindow):
         job = with_element(self.session.job, chosen, lambda e: replace(e, placement=moved))
         self.session.change("Move", job, merge=f"move {chosen}")
 
+    def _show_sizes(self) -> None:
+        self.go_to("inspect")
+        self.inspect_station.turn_to("size")
+
     def _walk(self, kinds: tuple[str, ...]) -> None:
         """From a gauge to the next of its places."""
         result = self.session.result
         if not kinds or result is None:
-            self.go_to("weed" if not kinds and self.sender() is not None else "inspect")
+            self.go_to("weed")
             return
         wanted = [k for k, f in enumerate(result.findings) if f.kind in kinds]
         self.go_to("inspect")
         if not wanted:
             self._show_thinnest(kinds)
             return
-        now = self.inspect_station.list.currentRow()
+        now = self.inspect_station.findings.current
         after = [k for k in wanted if k > now]
         self.inspect_station.hold((after or wanted)[0])
 
@@ -339,7 +364,6 @@ class MainWindow(QMainWindow):
         job = remedied(self.session.job, result, finding, remedy) if result is not None else None
         if job is not None:
             self.session.change(REMEDY_WORDS[remedy], job)
-            self.table.zoom_to_fit()
 
     def _toggle_full_table(self) -> None:
         full = self.tray.isVisible()

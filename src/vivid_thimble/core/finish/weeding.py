@@ -82,7 +82,7 @@ def _order(inspection: Inspection, inner: Sequence[Piece], *, is_sheet: bool) ->
     if is_sheet:
         return False, "Stencil: pull the design out of the sheet and leave the surround."
     fragile = sum(1 for piece in inspection.kept if piece.area < FRAGILE_MM2)
-    thin = len(inspection.lines.places)
+    thin = sum(1 for place in inspection.lines.places if not place.is_needle)
     if fragile >= MANY_FRAGILE:
         return True, f"Outside first: {fragile} small pieces hang in it and stay put while the rest is done."
     if inner and thin >= MANY_FRAGILE:

@@ -26,6 +26,8 @@ from vivid_thimble.core.inspect.pieces import (
 from vivid_thimble.core.widths.places import ThinPlace
 from vivid_thimble.core.widths.survey import NOTHING_FOUND, SideSurvey, survey_widths
 
+SPOT_MM = 0.15
+"""Thin places shorter than this are called spots."""
 PINHOLE_SHARE = 0.25
 """A hole below this share of the smallest kept piece is a pinhole."""
 
@@ -141,9 +143,9 @@ def _line_finding(place: ThinPlace, limit: float) -> Finding:
         sentence = f"A tip runs out thinner than {limit:g} mm over {place.length:.1f} mm: it curls up while weeding."
         return _place_finding("needle-tip", "look", sentence, place, limit)
     if place.is_neck(limit):
-        sentence = f"A neck is only {place.thinnest:.2f} mm wide: the film tears there."
+        sentence = f"A neck is {_only(place, limit)} wide: the film tears there."
         return _place_finding("thin-neck", "stop", sentence, place, limit)
-    sentence = f"A line is only {place.thinnest:.2f} mm thin over {place.length:.1f} mm: it stretches or lifts."
+    sentence = f"A line is {_only(place, limit)} wide {_over(place)}: it stretches or lifts."
     return _place_finding("thin-line", "stop", sentence, place, limit)
 
 
@@ -155,8 +157,18 @@ def _gap_finding(place: ThinPlace, limit: float) -> Finding:
     if place.is_needle:
         sentence = f"A cleft runs out narrower than {limit:g} mm over {place.length:.1f} mm: waste stays in its tip."
         return _place_finding("cleft", "look", sentence, place, limit)
-    sentence = f"A gap is only {place.thinnest:.2f} mm wide over {place.length:.1f} mm: it closes or tears."
+    sentence = f"A gap is {_only(place, limit)} wide {_over(place)}: it closes or tears."
     return _place_finding("thin-gap", "stop", sentence, place, limit)
+
+
+def _only(place: ThinPlace, limit: float) -> str:
+    if round(place.thinnest, 2) >= limit:
+        return f"just under {limit:g} mm"
+    return f"only {place.thinnest:.2f} mm"
+
+
+def _over(place: ThinPlace) -> str:
+    return f"over {place.length:.1f} mm" if place.length >= SPOT_MM else "at one spot"
 
 
 def _place_finding(kind: Kind, severity: Severity, sentence: str, place: ThinPlace, limit: float) -> Finding:

@@ -13,7 +13,8 @@ from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.layout.carriers import CARRIERS, Carrier
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult, cut_of
-from vivid_thimble.desktop.stations.station import Station, set_role
+from vivid_thimble.desktop.panel import set_role
+from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.work_path import Standing
 
 

@@ -32,7 +32,8 @@ from vivid_thimble.core.job import (
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.fonts import BUNDLED, BUNDLED_KINDS, face_title, installed_titles, load_face
 from vivid_thimble.core.sources.lettering import Words
-from vivid_thimble.desktop.stations.station import Station, show_row
+from vivid_thimble.desktop.panel import show_row
+from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.work_path import Standing
 

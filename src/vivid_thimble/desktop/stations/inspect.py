@@ -2,86 +2,69 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
-from PySide6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget
 
-from vivid_thimble.core.inspect.findings import Finding
-from vivid_thimble.desktop.marks import KIND_WORDS, draw_tag
-from vivid_thimble.desktop.remedies import REMEDY_WORDS, remedies_for
-from vivid_thimble.desktop.stations.station import Station, clear_layout
-from vivid_thimble.desktop.theme import PALETTES
+from vivid_thimble.desktop.inspecting.findings_page import FindingsPage
+from vivid_thimble.desktop.inspecting.fit_page import FitPage
+from vivid_thimble.desktop.inspecting.size_page import SizePage
+from vivid_thimble.desktop.inspecting.widths_page import WidthsPage
+from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.work_path import Standing
 
-TAG_ROOM = 62
-"""Pixels beside a finding's text: its tag and the margins."""
+PAGES = (("findings", "Findings"), ("size", "Size"), ("widths", "Widths"), ("fit", "Fit"))
 
 
 class InspectStation(Station):
     KEY, TITLE = "inspect", "Inspect"
     QUESTION = "What would go wrong if this were cut now, at this size?"
     remedy_wanted = Signal(str, object)
+    spot_wanted = Signal(object)
+    true_size_wanted = Signal()
 
     def build(self) -> None:
-        self.verdict = self.hint("", "fine")
-        self.list = QListWidget()
-        self.list.setObjectName("findings")
-        self.list.setAccessibleName("Findings")
-        self.list.setWordWrap(True)
-        self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
-        self.list.setTextElideMode(Qt.TextElideMode.ElideNone)
-        self.list.setIconSize(QSize(34, 28))
-        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.currentRowChanged.connect(self._chosen)
-        self.column.addWidget(self.list, 1)
-        walk = QHBoxLayout()
-        for word, name, step, key in (
-            ("‹ &Previous", "previousFinding", -1, "Shift+F8"),
-            ("&Next ›", "nextFinding", 1, "F8"),
-        ):
+        self.findings = FindingsPage(self.session)
+        self.size_page = SizePage(self.session)
+        self.widths = WidthsPage(self.session)
+        self.fit = FitPage(self.session)
+        self.pages = QStackedWidget()
+        row, group = QHBoxLayout(), QButtonGroup(self)
+        row.setSpacing(4)
+        self._buttons: dict[str, QPushButton] = {}
+        for key, word in PAGES:
             button = QPushButton(word)
-            button.setObjectName(name)
-            button.setToolTip(key)
-            button.clicked.connect(lambda _=False, s=step: self.step(s))
-            walk.addWidget(button)
-        self.column.addLayout(walk)
-        self.why = self.hint()
-        self.remedy_row = QHBoxLayout()
-        self.column.addLayout(self.remedy_row)
-        self._findings: tuple[Finding, ...] = ()
+            button.setObjectName(f"page_{key}")
+            button.setCheckable(True)
+            button.clicked.connect(lambda _=False, k=key: self.turn_to(k))
+            group.addButton(button)
+            row.addWidget(button)
+            self._buttons[key] = button
+        self.column.addLayout(row)
+        for page in (self.findings, self.size_page, self.widths, self.fit):
+            self.pages.addWidget(page)
+        self.column.addWidget(self.pages, 1)
+        self._buttons["findings"].setChecked(True)
+        self.list = self.findings.list
+        self.findings.chosen.connect(self.finding_chosen)
+        self.findings.remedy_wanted.connect(self.remedy_wanted)
+        self.size_page.spot_wanted.connect(self.spot_wanted)
+        self.size_page.look_wanted.connect(self.look_wanted)
+        self.widths.spot_wanted.connect(self.spot_wanted)
+        self.fit.true_size_wanted.connect(self.true_size_wanted)
+
+    def turn_to(self, key: str) -> None:
+        """Open one of the pages; the width page brings the width look along."""
+        self._buttons[key].setChecked(True)
+        page = [k for k, _ in PAGES].index(key)
+        if page != self.pages.currentIndex():
+            self.pages.setCurrentIndex(page)
+            self.look_wanted.emit("widths" if key == "widths" else "finished")
 
     def show_result(self) -> None:
         result = self.session.result
-        self._findings = result.findings if result else ()
-        row = self.list.currentRow()
-        self.list.blockSignals(True)
-        self.list.clear()
-        number = 0
-        for finding in self._findings:
-            number += finding.at is not None
-            where = f"  ({finding.belongs_to})" if finding.belongs_to else ""
-            entry = QListWidgetItem(_tag_icon(finding, number if finding.at else 0), f"{finding.sentence}{where}")
-            entry.setSizeHint(self._room_for(entry.text()))
-            self.list.addItem(entry)
-        self.list.setCurrentRow(min(row, len(self._findings) - 1))
-        self.list.blockSignals(False)
-        stops = sum(1 for f in self._findings if f.severity == "stop")
-        looks = len(self._findings) - stops
-        if result is None or result.bounds is None:
-            self._say("Nothing to inspect yet.", "hint")
-        elif stops:
-            self._say(f"Do not cut yet: {stops} to mend" + (f", {looks} to look at." if looks else "."), "stop")
-        elif looks:
-            self._say(f"It can be cut; {looks} to look at first.", "fine")
-        else:
-            self._say("Clean: nothing tears, closes, falls out or runs over.", "fine")
-        self._show_remedies()
-
-    def _room_for(self, text: str) -> QSize:
-        """Height for the wrapped text; the list's own guess forgets the tag beside it."""
-        width = max(self.list.viewport().width() - TAG_ROOM, 120)
-        box = self.list.fontMetrics().boundingRect(0, 0, width, 1000, Qt.TextFlag.TextWordWrap, text)
-        return QSize(width, max(box.height() + 12, 36))
+        self.findings.show_findings(result.findings if result else (), is_empty=result is None or result.bounds is None)
+        for page in (self.size_page, self.widths, self.fit):
+            page.show_result()
 
     def standing(self) -> Standing:
         result = self.session.result
@@ -95,51 +78,10 @@ class InspectStation(Station):
 
     def step(self, by: int) -> None:
         """To the next or previous finding, round and round."""
-        if self._findings:
-            self.list.setCurrentRow((self.list.currentRow() + by) % len(self._findings))
+        self.turn_to("findings")
+        self.findings.step(by)
 
     def hold(self, index: int) -> None:
         """Select a finding from outside."""
-        self.list.setCurrentRow(index)
-
-    def _chosen(self, row: int) -> None:
-        self._show_remedies()
-        if row >= 0:
-            self.finding_chosen.emit(row)
-
-    def _say(self, text: str, role: str) -> None:
-        self.verdict.setText(text)
-        self.verdict.setProperty("role", role)
-        self.verdict.style().polish(self.verdict)
-
-    def _show_remedies(self) -> None:
-        clear_layout(self.remedy_row)
-        row = self.list.currentRow()
-        self.why.setText("")
-        if not 0 <= row < len(self._findings):
-            return
-        finding = self._findings[row]
-        self.why.setText(
-            KIND_WORDS[finding.kind]
-            + (f", limit {finding.limit:g} mm" if finding.limit and finding.width is not None else "")
-        )
-        for remedy in remedies_for(self.session.job, self.session.result, finding):
-            button = QPushButton(REMEDY_WORDS[remedy])
-            button.setObjectName(f"remedy_{remedy}")
-            button.setProperty("role", "main")
-            button.clicked.connect(lambda _=False, r=remedy, f=finding: self.remedy_wanted.emit(r, f))
-            self.remedy_row.addWidget(button)
-
-
-def _tag_icon(finding: Finding, number: int) -> QIcon:
-    palette = PALETTES["day"]
-    pixmap = QPixmap(34, 28)
-    pixmap.fill(QColor(0, 0, 0, 0))
-    with QPainter(pixmap) as painter:
-        painter.translate(17, 14)
-        if number:
-            draw_tag(painter, QPointF(0, 0), number, finding, palette, held=False)
-        else:
-            painter.setPen(QColor(palette.look))
-            painter.drawText(pixmap.rect().translated(-17, -14), Qt.AlignmentFlag.AlignCenter, "…")
-    return QIcon(pixmap)
+        self.turn_to("findings")
+        self.findings.hold(index)

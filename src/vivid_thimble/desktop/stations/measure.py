@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from msgspec.structs import replace
+from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QComboBox, QLineEdit
 
 from vivid_thimble.core.films import Film
-from vivid_thimble.core.job import USUAL_FILM, USUAL_SURROUND, Item, mirror_reason, with_item
+from vivid_thimble.core.job import FILMS_FOR, USUAL_FILM, USUAL_SURROUND, Item, mirror_reason, with_item
 from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.surfaces import SURFACES
 from vivid_thimble.desktop.number_field import NumberField
+from vivid_thimble.desktop.panel import show_row
 from vivid_thimble.desktop.size_strip import METHOD_WORDS
-from vivid_thimble.desktop.stations.station import Station, show_row
+from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.work_path import Standing
 
@@ -57,7 +60,17 @@ class MeasureStation(Station):
         self.surround_field = NumberField("Surround of the stencil", "surround", positive=False)
         self.surround_field.committed.connect(self._set_surround)
         self.surround_row = self.row("Su&rround", self.surround_field)
-        self.section("What the film bears")
+        self.squeegee_field = NumberField("Width of the squeegee", "squeegee")
+        self.squeegee_field.committed.connect(lambda v: self._change("Squeegee", squeegee=v))
+        self.squeegee_row = self.row("S&queegee", self.squeegee_field)
+        surfaces = [(key, surface.title) for key, surface in SURFACES.items()]
+        self.surface_box = self._choice("surface", surfaces, lambda key: self._change("Surface", surface=key))
+        self.row("Sur&face", self.surface_box)
+        self.section("The film, and what it bears")
+        self.film_box = QComboBox()
+        self.film_box.setObjectName("film")
+        self.film_box.activated.connect(self._take_film)
+        self.row("F&ilm", self.film_box)
         self.line_field = NumberField("Thinnest line", "limitLine")
         self.gap_field = NumberField("Narrowest gap", "limitGap")
         self.line_field.committed.connect(lambda v: self._change_film("Thinnest line", thinnest_line=v))
@@ -77,17 +90,25 @@ class MeasureStation(Station):
             (self.width_field, item.width),
             (self.height_field, item.height),
             (self.surround_field, item.surround),
+            (self.squeegee_field, item.squeegee),
             (self.line_field, film.thinnest_line),
             (self.gap_field, film.thinnest_gap),
         )
         for field, value in fields:
             field.set_unit(job.unit)
             field.set_value(value)
-        for box, key in ((self.unit_box, job.unit), (self.method_box, item.method), (self.side_box, item.side)):
+        for box, key in (
+            (self.unit_box, job.unit),
+            (self.method_box, item.method),
+            (self.side_box, item.side),
+            (self.surface_box, item.surface),
+        ):
             box.setCurrentIndex(box.findData(key))
         self.method_line.setText(METHOD_LINES[item.method])
         self.mirror_line.setText(mirror_reason(item) or "Cut as it reads: not mirrored.")
         show_row(self.surround_row, visible=item.is_stencil)
+        show_row(self.squeegee_row, visible=item.method == "screen-stencil")
+        self._show_films(film)
 
     def standing(self) -> Standing:
         job = self.session.job
@@ -103,6 +124,26 @@ class MeasureStation(Station):
             box.addItem(word, key)
         box.activated.connect(lambda _: chosen(box.currentData()))
         return box
+
+    def _show_films(self, film: Film) -> None:
+        """The films for the method, and the present one as it is when its figures were changed."""
+        films = FILMS_FOR[self.session.job.item.method]
+        self.film_box.clear()
+        for offered in films:
+            self.film_box.addItem(_swatch(offered.colour), offered.name, offered.name)
+        if film not in films:
+            own = film.name if film.name not in [f.name for f in films] else f"{film.name}, own figures"
+            self.film_box.addItem(_swatch(film.colour), own, None)
+            self.film_box.setCurrentIndex(self.film_box.count() - 1)
+        else:
+            self.film_box.setCurrentIndex(films.index(film))
+
+    def _take_film(self, _index: int) -> None:
+        """All limits come with the film, so everything is judged anew."""
+        name = self.film_box.currentData()
+        film = next((f for f in FILMS_FOR[self.session.job.item.method] if f.name == name), None)
+        if film is not None:
+            self._with_film("Film", lambda _: film)
 
     def _rename(self) -> None:
         name = self.name_edit.text().strip()
@@ -132,10 +173,16 @@ class MeasureStation(Station):
         self._change("Surround", surround=value)
 
     def _change_film(self, title: str, **values: Any) -> None:
-        def changed(film: Film) -> Film:
-            return replace(film, **values)
+        self._with_film(title, lambda film: replace(film, **values))
 
+    def _with_film(self, title: str, changed: Callable[[Film], Film]) -> None:
         def item_changed(item: Item) -> Item:
             return replace(item, layers=tuple(replace(la, film=changed(la.film)) for la in item.layers))
 
         self.session.change(title, with_item(self.session.job, item_changed))
+
+
+def _swatch(colour: str) -> QIcon:
+    pixmap = QPixmap(16, 16)
+    pixmap.fill(QColor(colour))
+    return QIcon(pixmap)

@@ -23,7 +23,8 @@ from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Join, Step, Strengthen, Thicken, Weld
 from vivid_thimble.desktop.number_field import FigureField, NumberField
-from vivid_thimble.desktop.stations.station import Station, clear_layout, show_row
+from vivid_thimble.desktop.panel import clear_layout, show_row
+from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.work_path import Standing
 
 STEP_LINES = {

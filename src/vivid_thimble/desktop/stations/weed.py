@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QListWidget
+from msgspec.structs import replace
+from PySide6.QtWidgets import QPushButton
 
+from vivid_thimble.core.finish.effort import Effort
+from vivid_thimble.core.job import with_item
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.work_path import Standing
+from vivid_thimble.desktop.wrapping_list import WrappingList
 
 
 class WeedStation(Station):
@@ -15,13 +18,18 @@ class WeedStation(Station):
     QUESTION = "In which order does the waste come off, and where does the film go?"
 
     def build(self) -> None:
-        self.reason = self.hint("", "section")
-        self.list = QListWidget()
+        self.effort = self.hint("", "section")
+        self.effort_why = self.hint()
+        self.reason = self.hint()
+        self.flip = QPushButton("Turn the order round")
+        self.flip.setObjectName("flipOrder")
+        self.flip.clicked.connect(self._flip)
+        self.column.addWidget(self.flip)
+        self.list = WrappingList()
         self.list.setObjectName("picks")
         self.list.setAccessibleName("Picks in order")
-        self.list.setWordWrap(True)
-        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.column.addWidget(self.list, 1)
+        self.relief = self.hint()
         self.section("Place it")
         self.place = self.hint()
         self.section("Take care")
@@ -35,15 +43,35 @@ class WeedStation(Station):
         result, unit = self.session.result, self.session.job.unit
         if result is None or result.margins is None:
             self.reason.setText("Nothing to weed yet.")
-            self.place.setText("")
+            for label in (self.effort, self.effort_why, self.place, self.relief):
+                label.setText("")
+            self.flip.hide()
             return
         plan = result.weeding
+        low, high = plan.effort.minutes
+        self.effort.setText(f"About {low} to {high} minutes")
+        self.effort_why.setText(_shares(plan.effort))
         self.reason.setText(plan.reason)
+        self.flip.setVisible(not result.item.is_stencil and len(plan.picks) > 1)
         for pick in plan.picks:
-            self.list.addItem(f"{pick.number}   {pick.what}  ·  {pick.area:.0f} mm²")
+            watch = f"\n      Watch: {'; '.join(pick.watch)}" if pick.watch else ""
+            self.list.addItem(f"{pick.number}   {pick.what}  ·  {pick.area:.0f} mm²{watch}")
+        self.list.make_room()
+        cuts = len(plan.relief)
+        self.relief.setText(
+            f"Dashed on the table: the weeding box, and {cuts} relief cut{'s' * (cuts != 1)} through the surround."
+            if plan.box is not None
+            else ""
+        )
         left, right, top, bottom = (format_length(m, unit) for m in result.margins)
         self.place.setText(
             f"From the item's edges to the design: {left} left, {right} right, {top} top, {bottom} bottom."
+        )
+
+    def _flip(self) -> None:
+        flipped = not self.session.job.item.weeding_flipped
+        self.session.change(
+            "Order of the picks", with_item(self.session.job, lambda item: replace(item, weeding_flipped=flipped))
         )
 
     def standing(self) -> Standing:
@@ -52,3 +80,9 @@ class WeedStation(Station):
             return Standing("nothing yet", "none")
         count = len(result.weeding.picks)
         return Standing(f"{count} pick" + "s" * (count != 1), "fine")
+
+
+def _shares(effort: Effort) -> str:
+    """The largest parts of the estimate, so that it explains itself."""
+    parts = [f"{share.what} {share.seconds / 60:.1f}" for share in effort.shares[:4]]
+    return "Minutes for " + ", ".join(parts) + ". Starting figures: your own hands decide."

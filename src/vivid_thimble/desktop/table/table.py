@@ -1,4 +1,4 @@
-"""The table widget: true scale, rulers, three ways to look, finding tags, dragging.
+"""The table widget: true scale, rulers, ways to look, finding tags, dragging.
 
 Panning: middle button, or space and the left button, or the wheel with Shift. Zooming:
 the wheel, plus and minus. The left button drags the element under it; arrow keys nudge
@@ -32,20 +32,26 @@ from PySide6.QtWidgets import QWidget
 from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.inspect.findings import Finding
+from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.job import Job
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.widths.widthmap import Chords
 from vivid_thimble.desktop.marks import draw_tag
+from vivid_thimble.desktop.table.bands import Band, bands_of, draw_bands, draw_card, draw_legend
 from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.table.rulers import THICKNESS, draw_rulers
+from vivid_thimble.desktop.table.true_size import draw_known_sizes
 from vivid_thimble.desktop.theme import Palette
 
-Look = Literal["finished", "cut", "waste"]
+Look = Literal["finished", "cut", "waste", "widths", "surface"]
 LOOKS: tuple[tuple[Look, str], ...] = (
     ("finished", "Finished item"),
     ("cut", "Cut lines"),
     ("waste", "Film to pull off"),
+    ("widths", "Widths"),
+    ("surface", "On the surface"),
 )
 SMALLEST_PX_PER_MM, LARGEST_PX_PER_MM = 0.02, 400.0
 NUDGE_MM, NUDGE_INCH_MM = 1.0, 25.4 / 16
@@ -93,6 +99,10 @@ class Table(QWidget):
         self._drag_mm = QPointF(0, 0)
         self._space = False
         self._spot: Finding | None = None
+        self._bands: list[Band] = []
+        self._bands_title = ""
+        self._faded, self._filled = QPainterPath(), QPainterPath()
+        self._surface_words = ""
 
     # -- what to show ---------------------------------------------------------------
 
@@ -124,11 +134,26 @@ class Table(QWidget):
 
     def set_look(self, look: Look) -> None:
         self.look = look
+        self._spot = None
+        self.update()
+
+    def show_widths(self, chords: Chords | None, title: str) -> None:
+        """What the width look shows; None while it is being worked out."""
+        self._bands = bands_of(chords) if chords is not None else []
+        self._bands_title = title
+        self.update()
+
+    def show_lost(self, lost: Lost | None, words: str) -> None:
+        """What fades and fills on the item's surface, and a sentence about it."""
+        self._faded = painter_path(lost.faded) if lost is not None else QPainterPath()
+        self._filled = painter_path(lost.filled) if lost is not None else QPainterPath()
+        self._surface_words = words
         self.update()
 
     def hold_finding(self, index: int) -> None:
         """Mark one finding as the one in hand."""
         self.held_finding = index
+        self._spot = None
         self.update()
 
     def show_spot(self, spot: Finding) -> None:
@@ -165,7 +190,14 @@ class Table(QWidget):
 
     def zoom_to_true_size(self) -> None:
         """One millimetre of the item is one millimetre on this screen, as far as the screen tells."""
-        self._zoom_about(self.screen().physicalDotsPerInch() / 25.4, QPointF(self.width() / 2, self.height() / 2))
+        self._zoom_about(self._true_px_per_mm(), QPointF(self.width() / 2, self.height() / 2))
+
+    @property
+    def is_true_size(self) -> bool:
+        return math.isclose(self.px_per_mm, self._true_px_per_mm(), rel_tol=1e-9)
+
+    def _true_px_per_mm(self) -> float:
+        return self._bounded(self.screen().physicalDotsPerInch() / 25.4)
 
     def zoom_by(self, factor: float, about: QPointF | None = None) -> None:
         self._zoom_about(self.px_per_mm * factor, about or QPointF(self.width() / 2, self.height() / 2))
@@ -202,6 +234,7 @@ class Table(QWidget):
                 self._draw_shapes(painter)
                 self._draw_margins(painter)
                 self._draw_marks(painter)
+                self._draw_cards(painter)
                 draw_rulers(
                     painter,
                     self.width(),
@@ -254,6 +287,10 @@ class Table(QWidget):
         painter.setTransform(view, True)
         if self.look == "waste":
             self._draw_waste(painter)
+        if self.look == "widths":
+            self._draw_widths(painter)
+            painter.restore()
+            return
         for layer, shape, lines in zip(self.result.layers, self._kept, self._cut, strict=True):
             film = QColor(layer.layer.film.colour)
             if self.look == "cut":
@@ -267,7 +304,53 @@ class Table(QWidget):
                 film.setAlpha(70)
             painter.setBrush(film)
             painter.drawPath(self._thinned(shape))
+        if self.look == "surface":
+            self._draw_lost(painter)
         painter.restore()
+
+    def _draw_widths(self, painter: QPainter) -> None:
+        """All film pale and outlined, and over it the bands of width."""
+        pale = QColor(self._palette.seam)
+        for shape in self._kept:
+            painter.setPen(QPen(QColor(self._palette.blank_edge), 0))
+            painter.setBrush(pale)
+            painter.drawPath(self._thinned(shape))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, on=False)
+        draw_bands(painter, self._bands, self.px_per_mm)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for shape in self._kept:
+            painter.setPen(QPen(QColor(self._palette.blank_edge), 0))
+            painter.drawPath(self._thinned(shape))
+
+    def _draw_lost(self, painter: QPainter) -> None:
+        """What fades is hatched away, what fills is hatched in the stop colour; both are outlined."""
+        for path, ground, line in (
+            (self._faded, self._palette.blank, self._palette.stop),
+            (self._filled, self._palette.blank_edge, self._palette.look),
+        ):
+            painter.setPen(QPen(QColor(line), 0))
+            painter.setBrush(QColor(ground))
+            painter.drawPath(path)
+            hatch = QBrush(QColor(line), Qt.BrushStyle.FDiagPattern)
+            hatch.setTransform(QTransform().scale(1 / self.px_per_mm, 1 / self.px_per_mm))
+            painter.setBrush(hatch)
+            painter.drawPath(path)
+
+    def _draw_cards(self, painter: QPainter) -> None:
+        """What explains the look, in the lower left corner; things of known size at true size."""
+        if self.job is None or self.result is None or self.result.bounds is None:
+            return
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        corner = QPointF(THICKNESS + 12, self.height() - 12)
+        if self.look == "widths" and self._bands:
+            draw_legend(painter, self._bands, corner, self.job.unit, self._palette, self._bands_title)
+            corner += QPointF(196, 0)
+        elif self.look in ("widths", "surface"):
+            words = self._surface_words if self.look == "surface" else "Measuring all widths…"
+            corner += QPointF(draw_card(painter, words, corner, self._palette) + 12, 0)
+        if self.is_true_size:
+            draw_known_sizes(painter, corner, self.px_per_mm, self.job.unit, self._palette)
 
     def _draw_waste(self, painter: QPainter) -> None:
         painter.setPen(QPen(QColor(self._palette.blank_edge), 0))
@@ -324,9 +407,10 @@ class Table(QWidget):
 
     def _draw_marks(self, painter: QPainter) -> None:
         if self.look == "waste" and self._plan is not None:
+            self._draw_relief(painter)
             self._draw_pick_numbers(painter)
             return
-        order = [k for k in range(len(self.findings)) if k != self.held_finding]
+        order = [k for k in range(len(self.findings)) if k != self.held_finding and self.look != "widths"]
         for k in [*reversed(order), *([self.held_finding] if 0 <= self.held_finding < len(self.findings) else [])]:
             finding = self.findings[k]
             if finding.at is not None:
@@ -334,9 +418,25 @@ class Table(QWidget):
                     self._draw_chord(painter, finding)
                 draw_tag(painter, self._tag_place(finding), k + 1, finding, self._palette, held=k == self.held_finding)
         if self._spot is not None:
-            self._draw_chord(painter, self._spot)
-            painter.setPen(QColor(self._palette.ink))
-            painter.drawText(self._tag_place(self._spot) + QPointF(4, 4), self._spot.sentence)
+            self._draw_spot(painter, self._spot)
+
+    def _draw_spot(self, painter: QPainter, spot: Finding) -> None:
+        """A place that is no finding: its chord, a ring round it, and its words on a plate."""
+        assert spot.at is not None
+        centre, colour = self.to_widget(*spot.at), QColor(self._palette.thread)
+        radius = max((spot.width or 0.0) / 2.0 * self.px_per_mm + 8.0, 12.0)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(colour, 2.0))
+        painter.drawEllipse(centre, radius, radius)
+        if spot.ends is not None:
+            painter.drawLine(self.to_widget(*spot.ends[0]), self.to_widget(*spot.ends[1]))
+        text = painter.fontMetrics().boundingRect(spot.sentence)
+        plate = QRectF(centre.x() + radius + 6, centre.y() - radius - 26, text.width() + 18, 24)
+        painter.setPen(QPen(colour, 1.2))
+        painter.setBrush(QColor(self._palette.raised))
+        painter.drawRoundedRect(plate, 4, 4)
+        painter.setPen(QColor(self._palette.ink))
+        painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, spot.sentence)
 
     def _tag_place(self, finding: Finding) -> QPointF:
         """Beside the place, so that the tag does not cover what it points at."""
@@ -351,6 +451,19 @@ class Table(QWidget):
         painter.drawLine(self.to_widget(*finding.at), self._tag_place(finding))
         painter.setPen(QPen(colour, 2.4))
         painter.drawLine(self.to_widget(*finding.ends[0]), self.to_widget(*finding.ends[1]))
+
+    def _draw_relief(self, painter: QPainter) -> None:
+        """The weeding box and the relief cuts, as suggestions: dashed."""
+        assert self._plan is not None
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(QColor(self._palette.thread), 1.4, Qt.PenStyle.DashLine))
+        if self._plan.box is not None:
+            left, top, right, bottom = self._plan.box
+            painter.drawRect(QRectF(self.to_widget(left, top), self.to_widget(right, bottom)))
+        painter.setPen(QPen(QColor(self._palette.thread), 2.0, Qt.PenStyle.DotLine))
+        for cut in self._plan.relief:
+            (ax, ay), (bx, by) = cut.coords[0][:2], cut.coords[-1][:2]
+            painter.drawLine(self.to_widget(ax, ay), self.to_widget(bx, by))
 
     def _draw_pick_numbers(self, painter: QPainter) -> None:
         assert self._plan is not None

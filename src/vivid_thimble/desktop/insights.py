@@ -1,0 +1,147 @@
+"""What is worked out only while somebody looks: width maps, the smallest thickening, lost details.
+
+Each lives beside the evaluated result, is computed on a thread of its own, and is asked for again
+when the result changes. The newest request for a name wins.
+"""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, Literal
+
+from PySide6.QtCore import QObject, QThread, Signal
+
+from vivid_thimble.core.inspect.lost import Lost
+from vivid_thimble.core.inspect.thickening import Thickening
+from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.surfaces import SURFACES
+from vivid_thimble.core.widths.widthmap import WidthMap
+
+if TYPE_CHECKING:
+    from vivid_thimble.desktop.session import Session
+
+log = logging.getLogger(__name__)
+Name = Literal["widths", "thickening", "lost"]
+
+
+@dataclass(frozen=True, eq=False)
+class _Errand:
+    name: Name
+    key: tuple[object, ...]
+    work: Callable[[], object]
+
+
+class _Runner(QObject):
+    """Lives in the thread."""
+
+    done = Signal(object, object)
+
+    def run(self, errand: _Errand) -> None:
+        value: object = None
+        try:
+            value = errand.work()
+        except Exception:  # a view may stay empty; the window must not fall
+            log.exception("%s could not be computed", errand.name)
+        self.done.emit(errand, value)
+
+
+class Insights(QObject):
+    """Call ``want`` with the names that are looked at; ``changed`` tells when one is there or gone."""
+
+    changed = Signal(str)
+    _send = Signal(object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._session = session
+        self._wanted: dict[str, frozenset[Name]] = {}
+        self._keys: dict[Name, tuple[object, ...]] = {}
+        self._values: dict[Name, object] = {}
+        self._running: _Errand | None = None
+        self._thread = QThread(self)
+        self._runner = _Runner()
+        self._runner.moveToThread(self._thread)
+        self._send.connect(self._runner.run)
+        self._runner.done.connect(self._take)
+        self._thread.start()
+        session.result_changed.connect(self._ask)
+
+    @property
+    def is_busy(self) -> bool:
+        return self._running is not None
+
+    def want(self, who: str, *names: Name) -> None:
+        """What one view looks at from now on; nothing when it is not looking."""
+        self._wanted[who] = frozenset(names)
+        self._ask()
+
+    @property
+    def widths(self) -> WidthMap | None:
+        value = self._values.get("widths")
+        return value if isinstance(value, WidthMap) else None
+
+    @property
+    def thickening(self) -> Thickening | None:
+        value = self._values.get("thickening")
+        return value if isinstance(value, Thickening) else None
+
+    @property
+    def lost(self) -> Lost | None:
+        value = self._values.get("lost")
+        return value if isinstance(value, Lost) else None
+
+    def has(self, name: Name) -> bool:
+        """Whether the answer for the present result is there (it may be that there is nothing to say)."""
+        return name in self._values
+
+    def stop(self) -> None:
+        """End the thread; a running computation is waited for."""
+        self._wanted = {}
+        self._thread.quit()
+        self._thread.wait(10_000)
+
+    def _ask(self) -> None:
+        """Forget what belongs to an older result, and start on the first wanted thing that is missing."""
+        result = self._session.result
+        for name in list(self._values):
+            if result is None or self._keys.get(name) != _key(name, result):
+                del self._values[name]
+                self.changed.emit(name)
+        if self._running is not None or result is None or result.bounds is None:
+            return
+        missing = sorted(name for name in frozenset().union(*self._wanted.values()) if name not in self._values)
+        if missing:
+            name = missing[0]
+            self._running = _Errand(name, _key(name, result), _work(name, result))
+            self._send.emit(self._running)
+
+    def _take(self, errand: _Errand, value: object) -> None:
+        self._running = None
+        result = self._session.result
+        if result is not None and errand.key == _key(errand.name, result):
+            self._keys[errand.name], self._values[errand.name] = errand.key, value
+            self.changed.emit(errand.name)
+        self._ask()
+
+
+def _key(name: Name, result: ItemResult) -> tuple[object, ...]:
+    layer = result.layers[0]
+    item = result.item
+    return name, layer.key, layer.layer.film, item.method, item.surround, item.surface
+
+
+def _work(name: Name, result: ItemResult) -> Callable[[], Any]:
+    from vivid_thimble.core.inspect.lost import lost_details  # here: these bring the numeric libraries
+    from vivid_thimble.core.inspect.thickening import smallest_thickening
+    from vivid_thimble.core.recipe import limits_of
+    from vivid_thimble.core.widths.widthmap import width_map
+
+    layer = result.layers[0]
+    limits, polygons = limits_of(layer.layer.film), layer.kept.polygons
+    if name == "widths":
+        return lambda: width_map(polygons, limits.line, limits.gap)
+    if name == "lost":
+        return lambda: lost_details(layer.design.polygons, SURFACES[result.item.surface].detail)
+    return lambda: smallest_thickening(polygons, layer.inspection, limits, is_sheet=result.item.is_stencil)

@@ -1,0 +1,1 @@
+"""The pages of the Inspect station: findings, sizes, widths, fit."""

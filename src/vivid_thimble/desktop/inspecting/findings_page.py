@@ -1,0 +1,200 @@
+"""The findings as a list to sort and walk through, and the remedies of the one in hand."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QPointF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QListWidgetItem, QPushButton, QVBoxLayout
+
+from vivid_thimble.core.inspect.findings import Finding
+from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.remedies import REMEDY_LINES, remedies_for, remedy_words
+from vivid_thimble.desktop.marks import KIND_WORDS, draw_tag
+from vivid_thimble.desktop.panel import Panel, clear_layout, set_role
+from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.theme import PALETTES
+from vivid_thimble.desktop.wrapping_list import WrappingList
+
+ORDERS = (
+    ("worst", "What stops first"),
+    ("kind", "Grouped by kind"),
+    ("letter", "Grouped by letter"),
+    ("across", "Left to right"),
+)
+INDEX = Qt.ItemDataRole.UserRole
+
+
+class FindingsPage(Panel):
+    """``chosen`` tells which finding is in hand, ``remedy_wanted`` a remedy for it."""
+
+    chosen = Signal(int)
+    remedy_wanted = Signal(str, object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.verdict = self.hint("", "fine")
+        self.order = QComboBox()
+        self.order.setObjectName("findingOrder")
+        for key, word in ORDERS:
+            self.order.addItem(word, key)
+        self.order.activated.connect(lambda _: self._fill(self.current))
+        self.row("&Order", self.order)
+        self.list = WrappingList()
+        self.list.setObjectName("findings")
+        self.list.setAccessibleName("Findings")
+        self.list.setIconSize(QSize(34, 28))
+        self.list.setMinimumHeight(150)
+        self.list.currentRowChanged.connect(self._row_chosen)
+        self.column.addWidget(self.list, 1)
+        walk = QHBoxLayout()
+        for word, name, step, key in (
+            ("‹ &Previous", "previousFinding", -1, "Shift+F8"),
+            ("&Next ›", "nextFinding", 1, "F8"),
+        ):
+            button = QPushButton(word)
+            button.setObjectName(name)
+            button.setToolTip(key)
+            button.clicked.connect(lambda _=False, s=step: self.step(s))
+            walk.addWidget(button)
+        self.column.addLayout(walk)
+        self.why = self.hint()
+        self.remedy_column = QVBoxLayout()
+        self.remedy_column.setSpacing(5)
+        self.column.addLayout(self.remedy_column)
+        self._findings: tuple[Finding, ...] = ()
+
+    @property
+    def current(self) -> int:
+        """Which finding is in hand, -1 for none."""
+        entry = self.list.currentItem()
+        index = entry.data(INDEX) if entry is not None else None
+        return -1 if index is None else int(index)
+
+    def show_findings(self, findings: tuple[Finding, ...], *, is_empty: bool) -> None:
+        held = self.current
+        self._findings = findings
+        self._fill(min(held, len(findings) - 1))
+        self._say_verdict(is_empty=is_empty)
+
+    def step(self, by: int) -> None:
+        """To the next or previous finding of the list, round and round."""
+        rows = [row for row in range(self.list.count()) if self.list.item(row).data(INDEX) is not None]
+        if rows:
+            now = self.list.currentRow()
+            later = [row for row in rows if row > now] if by > 0 else [row for row in reversed(rows) if row < now]
+            self.list.setCurrentRow(later[0] if later else rows[0] if by > 0 else rows[-1])
+
+    def hold(self, index: int) -> None:
+        """Take a finding in hand."""
+        for row in range(self.list.count()):
+            if self.list.item(row).data(INDEX) == index:
+                self.list.setCurrentRow(row)
+                return
+        self.list.setCurrentRow(-1)
+
+    def _fill(self, held: int) -> None:
+        placed = [k for k, finding in enumerate(self._findings) if finding.at is not None]
+        numbers = {k: n + 1 for n, k in enumerate(placed)}
+        self.list.blockSignals(True)
+        self.list.clear()
+        for head, members in _groups(self._findings, self.order.currentData()):
+            if head:
+                self._add_head(f"{head} ({len(members)})")
+            for k in members:
+                finding = self._findings[k]
+                where = f"  ({finding.belongs_to})" if finding.belongs_to else ""
+                entry = QListWidgetItem(_tag_icon(finding, numbers.get(k, 0)), f"{finding.sentence}{where}")
+                entry.setData(INDEX, k)
+                self.list.addItem(entry)
+        self.list.make_room()
+        self.hold(held)
+        self.list.blockSignals(False)
+        self._show_remedies()
+
+    def _add_head(self, text: str) -> None:
+        entry = QListWidgetItem(text)
+        entry.setFlags(Qt.ItemFlag.NoItemFlags)
+        font = entry.font()
+        font.setBold(True)
+        entry.setFont(font)
+        self.list.addItem(entry)
+
+    def _row_chosen(self, row: int) -> None:
+        self._show_remedies()
+        if self.current >= 0:
+            self.chosen.emit(self.current)
+
+    def _say_verdict(self, *, is_empty: bool) -> None:
+        stops = sum(1 for f in self._findings if f.severity == "stop")
+        looks = len(self._findings) - stops
+        text, role = "Clean: nothing tears, closes, falls out or runs over.", "fine"
+        if is_empty:
+            text, role = "Nothing to inspect yet.", "hint"
+        elif stops:
+            text, role = f"Do not cut yet: {stops} to mend" + (f", {looks} to look at." if looks else "."), "stop"
+        elif looks:
+            text = f"It can be cut; {looks} to look at first."
+        self.verdict.setText(text)
+        set_role(self.verdict, role)
+
+    def _show_remedies(self) -> None:
+        clear_layout(self.remedy_column)
+        self.why.setText("")
+        if not 0 <= self.current < len(self._findings):
+            return
+        finding = self._findings[self.current]
+        self.why.setText(_facts(finding, self.session))
+        job, result = self.session.job, self.session.result
+        for k, remedy in enumerate(remedies_for(job, result, finding)):
+            button = QPushButton(remedy_words(job, finding, remedy))
+            button.setObjectName(f"remedy_{remedy}")
+            button.setToolTip(REMEDY_LINES[remedy])
+            if k == 0:
+                button.setProperty("role", "main")
+            button.clicked.connect(lambda _=False, r=remedy, f=finding: self.remedy_wanted.emit(r, f))
+            self.remedy_column.addWidget(button)
+
+
+def _facts(finding: Finding, session: Session) -> str:
+    """Kind, figure and limit in the user's unit."""
+    unit = "in" if session.job.unit == "in/16" else session.job.unit
+    facts = [KIND_WORDS[finding.kind]]
+    if finding.width is not None and finding.limit is not None and finding.area is None:
+        facts.append(f"{format_length(finding.width, unit)}, the film bears {format_length(finding.limit, unit)}")
+    if not finding.cured_by_size:
+        facts.append("no size cures it")
+    return " · ".join(facts)
+
+
+def _groups(findings: Sequence[Finding], order: str) -> list[tuple[str, list[int]]]:
+    """Headings (empty: none) with the findings under each, as indices."""
+    indices = list(range(len(findings)))
+    if order == "across":
+        indices.sort(key=lambda k: findings[k].at or (-1.0, 0.0))
+    if order not in ("kind", "letter"):
+        return [("", indices)]
+    groups: dict[str, list[int]] = {}
+    for k in indices:
+        finding = findings[k]
+        name = KIND_WORDS[finding.kind] if order == "kind" else finding.belongs_to or "The whole design"
+        groups.setdefault(name, []).append(k)
+    if order == "letter":
+        return sorted(groups.items())
+    return list(groups.items())
+
+
+def _tag_icon(finding: Finding, number: int) -> QIcon:
+    palette = PALETTES["day"]
+    pixmap = QPixmap(34, 28)
+    pixmap.fill(QColor(0, 0, 0, 0))
+    with QPainter(pixmap) as painter:
+        painter.translate(17, 14)
+        if number:
+            draw_tag(painter, QPointF(0, 0), number, finding, palette, held=False)
+        else:
+            painter.setPen(QColor(palette.look))
+            painter.drawText(pixmap.rect().translated(-17, -14), Qt.AlignmentFlag.AlignCenter, "…")
+    return QIcon(pixmap)

@@ -1,0 +1,78 @@
+"""What stations and their pages share: sections, hints and labelled rows in a column."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLayout, QSizePolicy, QVBoxLayout, QWidget
+
+from vivid_thimble.desktop.session import Session
+
+
+class Panel(QWidget):
+    """A column of sections, hints and labelled rows about the open job."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.column = QVBoxLayout(self)
+        self.column.setSpacing(7)
+
+    def section(self, text: str) -> QLabel:
+        label = QLabel(text)
+        label.setProperty("role", "section")
+        label.setIndent(0)
+        self.column.addWidget(label)
+        return label
+
+    def hint(self, text: str = "", role: str = "hint") -> QLabel:
+        label = QLabel(text)
+        label.setProperty("role", role)
+        label.setWordWrap(True)
+        label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        self.column.addWidget(label)
+        return label
+
+    def row(self, word: str, *widgets: QWidget) -> QHBoxLayout:
+        """A labelled row; the label is the buddy of the first control."""
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        label = QLabel(word)
+        label.setMinimumWidth(98)
+        label.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
+        label.setContentsMargins(0, 6, 0, 0)
+        row.addWidget(label)
+        for widget in widgets:
+            if isinstance(widget, QComboBox):
+                # a long entry must not widen the tray
+                widget.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+                widget.setMinimumContentsLength(8)
+            row.addWidget(widget, 1)
+        if widgets:
+            label.setBuddy(widgets[0])
+        self.column.addLayout(row)
+        return row
+
+
+def clear_layout(layout: QLayout) -> None:
+    """Take all widgets out of a layout and let Qt delete them."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget = item.widget() if item is not None else None
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
+
+
+def show_row(row: QLayout, *, visible: bool) -> None:
+    """Show or hide all widgets of a row."""
+    for k in range(row.count()):
+        item = row.itemAt(k)
+        widget = item.widget() if item is not None else None
+        if widget is not None:
+            widget.setVisible(visible)
+
+
+def set_role(label: QLabel, role: str) -> None:
+    """Give a label another role of the style sheet."""
+    label.setProperty("role", role)
+    label.style().polish(label)

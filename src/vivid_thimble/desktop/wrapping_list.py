@@ -1,0 +1,38 @@
+"""A list whose entries wrap their text; Qt's own guess at their height forgets the icon beside it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QFontMetrics, QResizeEvent
+from PySide6.QtWidgets import QListWidget
+
+MARGINS = 28
+"""Pixels beside the icon and the text."""
+LOWEST = 30
+
+
+class WrappingList(QListWidget):
+    """Give it entries, then call ``make_room``; it does so itself when its width changes."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWordWrap(True)
+        self.setResizeMode(QListWidget.ResizeMode.Adjust)
+        self.setTextElideMode(Qt.TextElideMode.ElideNone)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
+
+    def make_room(self) -> None:
+        """Entries as high as their wrapped text."""
+        for row in range(self.count()):
+            entry = self.item(row)
+            beside = self.iconSize().width() if not entry.icon().isNull() else 0
+            width = max(self.viewport().width() - MARGINS - beside, 60)
+            metrics = QFontMetrics(entry.font()) if entry.font().bold() else self.fontMetrics()
+            box = metrics.boundingRect(0, 0, width, 2000, Qt.TextFlag.TextWordWrap, entry.text())
+            entry.setSizeHint(QSize(width, max(box.height() + 12, LOWEST, beside and 36)))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if event.size().width() != event.oldSize().width():
+            self.make_room()
