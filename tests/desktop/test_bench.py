@@ -19,11 +19,11 @@ from vivid_thimble.core.demo import demo_assets, demo_job
 from vivid_thimble.core.inspect.findings import REMEDIES
 from vivid_thimble.core.job import scaled_design, with_element, with_item
 from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.remedies import REMEDY_WORDS
 from vivid_thimble.core.steps import Thicken
 from vivid_thimble.desktop.evaluator import Evaluator
 from vivid_thimble.desktop.marks import KIND_SHAPES, KIND_WORDS
 from vivid_thimble.desktop.number_field import FigureField, NumberField
-from vivid_thimble.core.remedies import REMEDY_WORDS, remedied
 from vivid_thimble.desktop.size_strip import readings
 
 
@@ -221,27 +221,6 @@ def test_a_figure_field_takes_its_word_and_refuses_the_rest(qtbot: QtBot) -> Non
 def test_every_kind_of_finding_has_its_shape_word_and_known_remedies() -> None:
     assert set(KIND_SHAPES) == set(KIND_WORDS)
     assert {name for names in REMEDIES.values() for name in names} <= set(REMEDY_WORDS)
-
-
-def test_each_remedy_does_what_it_says(qtbot: QtBot) -> None:
-    assets, cache = demo_assets(), Cache()
-    small = scaled_design(demo_job(), 0.35)
-    result = evaluate(small, assets, cache)
-    thin = next(f for f in result.findings if f.kind in ("thin-line", "thin-neck"))
-    thicker = evaluate(remedied(small, result, thin, "thicken"), assets, cache)
-    lines = [f for f in thicker.findings if f.kind in ("thin-line", "thin-neck") and f.at is not None]
-    assert all(abs(f.at[0] - thin.at[0]) + abs(f.at[1] - thin.at[1]) > 0.5 for f in lines)
-    larger = evaluate(remedied(small, result, thin, "enlarge"), assets, cache)
-    assert not [f for f in larger.findings if f.severity == "stop" and f.kind != "does-not-fit"]
-    large = scaled_design(demo_job(), 1.4)
-    over = evaluate(large, assets, cache)
-    edge = next(f for f in over.findings if f.kind == "does-not-fit")
-    fitted = evaluate(remedied(large, over, edge, "shrink-to-item"), assets, cache)
-    assert not [f for f in fitted.findings if f.kind == "does-not-fit"]
-    left, right, top, bottom = fitted.margins
-    assert left == pytest.approx(right, abs=0.05)
-    assert top == pytest.approx(bottom, abs=0.05)
-    assert remedied(large, over, edge, "enlarge") is None
 
 
 def test_gauges_speak_in_the_users_unit_and_are_silent_without_a_design() -> None:

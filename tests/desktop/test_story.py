@@ -93,7 +93,7 @@ def test_changing_the_words_after_the_weld_welds_again(hand: Hand) -> None:
 
 def test_a_gauge_walks_through_its_places_on_the_table(hand: Hand) -> None:
     lettered(hand)
-    hand.type_into("designWidth", "60")
+    hand.type_into("designWidth", "40")
     wanted = [f for f in hand.window.session.result.findings if f.kind == "thin-gap"]
     assert len(wanted) >= 2
     seen = []

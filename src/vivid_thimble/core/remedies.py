@@ -40,8 +40,8 @@ REMEDY_LINES = {
     "weld": "Overlaps become one outline, so that nothing is cut through.",
     "shrink-to-item": "The design becomes as large as the item allows, and is centred.",
 }
-CLEAN_ROOM = 1.002
-"""Enlarged a little beyond the computed size, so that rounding leaves no finding."""
+CLEAN_ROOM = 1.005
+"""Enlarged a little beyond the computed size, which may be off by half a percent."""
 NEAR_MM = 0.05
 """A finding belongs to elements this close to the walls of its place."""
 

@@ -21,7 +21,7 @@ from vivid_thimble.core.geometry.path import Box
 SURROUND_MM = 5.0
 """Room between the design and its weeding box."""
 
-ROUGHLY, CLOSELY = 0.02, 0.001
+ROUGHLY_MM, ROUGHLY, CLOSELY = 0.02, 0.02, 0.001
 """Shares of a piece's size to which its circle is measured, and measured where it decides."""
 SLENDER_AREAS = 4.0
 """A piece of so many times the smallest area is held by its length even where it is slender."""
@@ -111,6 +111,8 @@ def _pieces(polygons: list[shapely.Polygon], circle_below: float) -> list[Piece]
     pieces = []
     for k, polygon in enumerate(polygons):
         circle = inscribed_circle(polygon) if unsure[k] else None
+        if circle is not None and circle < circle_below <= circle + ROUGHLY_MM:
+            circle = inscribed_circle(polygon, CLOSELY)
         pieces.append(Piece(polygon, float(area[k]), (float(places[k, 0]), float(places[k, 1])), circle, k))
     return sorted(pieces, key=lambda p: (-p.area, p.at))
 

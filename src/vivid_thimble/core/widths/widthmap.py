@@ -47,8 +47,9 @@ class Chords:
     width: FloatArray
     along: FloatArray
     """From the middle of each sampled stretch of wall to its end (n, 2)."""
+    ring: IntArray
     order: IntArray
-    """Number of the sample: consecutive chords have consecutive numbers."""
+    """Number of the sample: consecutive chords of a ring have consecutive numbers."""
 
     def within(self, low: float, high: float) -> NDArray[np.bool_]:
         return np.asarray((self.width >= low) & (self.width < high))
@@ -68,7 +69,8 @@ class Chords:
         rows = np.flatnonzero(self.within(low, high))
         if not len(rows):
             return []
-        runs = np.split(rows, np.flatnonzero(np.diff(self.order[rows]) > 3) + 1)
+        breaks = (np.diff(self.order[rows]) > 3) | (np.diff(self.ring[rows]) != 0)
+        runs = np.split(rows, np.flatnonzero(breaks) + 1)
         best = [run[np.argmin(self.width[run])] for run in runs]
         lengths = [2.0 * float(np.hypot(*self.along[run].T).sum()) for run in runs]
         spots: list[Spot] = []
@@ -108,4 +110,4 @@ def _chords(rings: Rings, samples: Samples, field: Field, limit: float) -> Chord
     stands = np.isfinite(standing(rings, samples, field).width)
     rows = np.flatnonzero((field.width < REACH_LIMITS * limit) & (samples.half > 0.0) & stands)
     along = samples.direction[rows] * samples.half[rows][:, None]
-    return Chords(limit, samples.point[rows], field.foot[rows], field.width[rows], along, rows)
+    return Chords(limit, samples.point[rows], field.foot[rows], field.width[rows], along, samples.ring[rows], rows)
