@@ -82,7 +82,8 @@ class Hand:
 
     def settle(self) -> None:
         """Until the figures stand."""
-        self.bot.waitUntil(lambda: not self.window.session.is_busy, timeout=90_000)
+        session = self.window.session
+        self.bot.waitUntil(lambda: not (session.is_busy or session.insights.is_busy), timeout=90_000)
         QApplication.processEvents()
 
     def gauge(self, name: str) -> tuple[str, str]:

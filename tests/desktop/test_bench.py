@@ -106,7 +106,7 @@ def test_a_tag_on_the_table_opens_its_finding(demo: Hand) -> None:
     demo.bot.mouseClick(table, Qt.MouseButton.LeftButton, pos=place)
     demo.settle()
     assert demo.window.work_path.buttons["inspect"].isChecked()
-    held = demo.window.session.result.findings[demo.window.inspect_station.list.currentRow()]
+    held = demo.window.session.result.findings[demo.window.inspect_station.findings.current]
     assert held == table.findings[1]
 
 

@@ -16,8 +16,11 @@ from vivid_thimble.core.geometry.region import Region, difference, union
 from vivid_thimble.core.widths.places import ThinPlace
 from vivid_thimble.core.widths.survey import survey_widths
 
-ROOM = 1.02
-"""A strengthened place is this much wider than asked, so that fitted curves leave no finding."""
+CLEARLY = 1.01
+"""What is not this much wider than asked is strengthened."""
+ROOMS = (1.03, 1.05, 1.08)
+"""A strengthened place is this much wider than asked, so that fitted curves leave no finding. Where a band
+ends a thin spot may be left: it is looked at again, and gets a little more."""
 SIMPLER_MM = 0.002
 
 
@@ -39,15 +42,20 @@ class Strengthen(Struct, frozen=True, tag="strengthen", kw_only=True):
         return f"Strengthen: lines thinner than {self.to:g} mm are brought to that width"
 
     def apply(self, parts: Parts) -> Parts:
-        whole = merged(parts)
-        lines, gaps = survey_widths(whole.polygons, self.to, self.to)
-        places = [p for p in (gaps if self.openings else lines).places if not p.is_touching]
-        if not places:
-            return parts
-        patch = patch_over(places, self.to * ROOM)
-        if self.openings:
-            return tuple(p for part in parts if not (p := _without(part, patch)).region.is_empty)
-        return tuple(_with(part, patch) for part in parts)
+        for room in ROOMS:
+            places = self._places(parts)
+            if not places:
+                break
+            patch = patch_over(places, self.to * room)
+            if self.openings:
+                parts = tuple(p for part in parts if not (p := _without(part, patch)).region.is_empty)
+            else:
+                parts = tuple(_with(part, patch) for part in parts)
+        return parts
+
+    def _places(self, parts: Parts) -> list[ThinPlace]:
+        lines, gaps = survey_widths(merged(parts).polygons, self.to * CLEARLY, self.to * CLEARLY)
+        return [p for p in (gaps if self.openings else lines).places if not p.is_touching]
 
 
 def patch_over(places: list[ThinPlace], width: float) -> MultiPolygon:

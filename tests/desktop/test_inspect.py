@@ -1,0 +1,229 @@
+"""The Inspect station: gauges, lists, sizes, widths, surface, fit and remedies, by hand."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QPushButton
+
+from tests.desktop.conftest import Hand
+from tests.desktop.test_bench import colour_at
+from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.job import scaled_design
+from vivid_thimble.desktop.table.bands import BAND_COLOURS
+
+
+@pytest.fixture
+def small(hand: Hand) -> Hand:
+    """The demonstration job at less than half its size: lines, pieces and tips to mend."""
+    hand.window.session.start(scaled_design(demo_job(), 0.45), demo_assets())
+    hand.settle()
+    hand.go_to("inspect")
+    return hand
+
+
+def stops(hand: Hand) -> list[str]:
+    return [f.kind for f in hand.window.session.result.findings if f.severity == "stop"]
+
+
+def entries(hand: Hand) -> list[str]:
+    rows = hand.window.inspect_station.list
+    return [rows.item(k).text() for k in range(rows.count())]
+
+
+def is_centred(hand: Hand, at: tuple[float, float]) -> bool:
+    table = hand.window.table
+    place = table.to_widget(*at)
+    return abs(place.x() - table.width() / 2) < 20 and abs(place.y() - table.height() / 2) < 20
+
+
+def test_findings_are_grouped_and_walked_in_the_order_of_the_list(small: Hand) -> None:
+    findings = small.window.session.result.findings
+    assert len(entries(small)) == len(findings)
+    small.choose("findingOrder", "Grouped by kind")
+    kinds = list(dict.fromkeys(f.kind for f in findings))
+    assert len(entries(small)) == len(findings) + len(kinds)
+    assert f"Thin line ({sum(f.kind == 'thin-line' for f in findings)})" in entries(small)
+    seen = []
+    for _ in findings:
+        small.keys(Qt.Key.Key_F8)
+        seen.append(small.window.inspect_station.findings.current)
+    assert sorted(seen) == list(range(len(findings)))
+    small.choose("findingOrder", "Left to right")
+    small.keys(Qt.Key.Key_F8)
+    places = [f.at[0] for f in findings if f.at is not None]
+    small.window.inspect_station.list.setCurrentRow(0)
+    small.settle()
+    assert findings[small.window.inspect_station.findings.current].at[0] == min(places)
+    assert is_centred(small, findings[small.window.inspect_station.findings.current].at)
+
+
+def test_another_film_judges_everything_anew_and_undo_brings_it_back(small: Hand) -> None:
+    before = stops(small)
+    assert "thin-line" in before
+    small.go_to("measure")
+    small.choose("film", "Fine decal film")
+    assert "thin-line" not in stops(small)
+    assert small.window.session.job.item.layers[0].film.thinnest_line == 0.5
+    small.choose("film", "Glitter film")
+    assert len(stops(small)) > len(before)
+    assert small.gauge("gap")[1] == "stop"
+    for _ in range(2):
+        small.keys(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert stops(small) == before
+    small.type_into("limitLine", "0.3")
+    box = small.find("film")
+    assert "own figures" in box.currentText()
+
+
+def test_the_clean_gauge_opens_the_reasons_and_each_shows_its_place(small: Hand) -> None:
+    small.click("gaugeClean")
+    causes = small.window.session.result.layers[0].inspection.causes
+    for cause in causes:
+        small.click(f"cause_{cause.kind}")
+        assert is_centred(small, cause.at)
+    width = small.window.session.result.size[0]
+    small.click("enlargeToClean")
+    assert small.window.session.result.size[0] == pytest.approx(causes[0].scale * width, rel=0.01)
+    assert stops(small) == []
+    assert small.gauge("clean")[1] == "fine"
+    assert not small.find("enlargeToClean").isVisible()
+
+
+def test_the_size_can_be_kept_by_thickening(small: Hand) -> None:
+    small.click("page_size")
+    advice = small.window.session.insights.thickening
+    assert f"{advice.by:.2f} mm" in small.window.inspect_station.size_page.advice.text()
+    size = small.window.session.result.size[0]
+    small.click("thickenByAdvice")
+    assert not {"thin-line", "thin-neck", "small-piece"} & set(stops(small))
+    assert small.window.session.result.size[0] == pytest.approx(size + 2 * advice.by, abs=0.05)
+    assert "Nothing has to be thickened" in small.window.inspect_station.size_page.advice.text()
+
+
+def test_the_width_look_colours_what_is_too_thin(small: Hand) -> None:
+    small.click("page_widths")
+    assert small.window.table.look == "widths"
+    line = next(f for f in small.window.session.result.findings if f.kind == "thin-line")
+    small.window.table.zoom_to_finding(line)
+    small.settle()
+    x, y = line.at
+    red = QColor(BAND_COLOURS[0]).name()
+    near = {colour_at(small, x + dx / 50, y + dy / 50) for dx in range(-4, 5) for dy in range(-4, 5)}
+    assert red in near
+    assert red not in {colour_at(small, x + dx / 10, y - 5) for dx in range(-20, 20)}
+    small.click("widths_gaps")
+    assert small.window.table._bands_title == "Gaps between"
+    small.click("page_findings")
+    assert small.window.table.look == "finished"
+
+
+def test_a_bar_of_the_histogram_leads_to_its_places(small: Hand) -> None:
+    small.click("page_widths")
+    chart = small.window.inspect_station.widths.histogram
+    chords = small.window.session.insights.widths.lines
+    k = next(k for k in range(len(chords.lengths)) if len(chords.spots(*chords.edges[k : k + 2])) >= 2)
+    spots = chords.spots(*chords.edges[k : k + 2])
+    pressed = chart.bar(k).center().toPoint()
+    for spot in spots[:2]:
+        small.bot.mouseClick(chart, Qt.MouseButton.LeftButton, pos=QPoint(pressed.x(), chart.height() - 30))
+        small.settle()
+        assert is_centred(small, spot.at)
+        assert chords.edges[k] <= small.window.table._spot.width < chords.edges[k + 1]
+    chart.setFocus()
+    small.bot.keyClick(chart, Qt.Key.Key_Left)
+    small.bot.keyClick(chart, Qt.Key.Key_Right)
+    small.bot.keyClick(chart, Qt.Key.Key_Return)
+    small.settle()
+    assert small.window.inspect_station.widths.facts.text().startswith(f"Place {3 if len(spots) > 2 else 1} of")
+
+
+def test_widths_are_measured_anew_after_an_edit(small: Hand) -> None:
+    small.click("page_widths")
+    thin = small.window.inspect_station.widths.facts.text()
+    assert "are below the limit" in thin
+    small.type_into("designWidth", "560")
+    assert "No line is below the limit" in small.window.inspect_station.widths.facts.text()
+
+
+def test_a_rough_surface_loses_details_that_are_counted_and_shown(small: Hand) -> None:
+    small.click("page_size")
+    page = small.window.inspect_station.size_page
+    assert "everything shows" in page.surface.text()
+    assert not page.show_surface.isVisible()
+    small.go_to("measure")
+    small.choose("surface", "Rough cloth")
+    small.go_to("inspect")
+    lost = small.window.session.insights.lost
+    assert f"{len(lost.faded.geoms)} details fade out" in page.surface.text()
+    small.click("showLost")
+    assert small.window.table.look == "surface"
+    film = QColor(small.window.session.job.item.layers[0].film.colour).name()
+    at = max(lost.faded.geoms, key=lambda p: p.area).representative_point()
+    faded = {colour_at(small, at.x + dx / 10, at.y) for dx in range(3)}
+    small.click("look_finished")
+    shown = QColor(colour_at(small, at.x, at.y))
+    assert max(abs(a - b) for a, b in zip(shown.getRgb(), QColor(film).getRgb(), strict=True)) < 6
+    assert film not in faded
+
+
+def test_the_fit_is_told_in_the_users_unit_and_true_size_shows_a_rule(small: Hand) -> None:
+    small.click("page_fit")
+    fit = small.window.inspect_station.fit
+    left = small.window.session.result.margins[0]
+    assert f"left {left:.2f} mm".replace(".00", "") in fit.margin_line.text()
+    assert "not mirrored" in fit.mirror_line.text()
+    assert "minutes" in fit.effort_line.text()
+    small.click("seeTrueSize")
+    assert small.window.table.is_true_size
+    small.click("zoomIn")
+    assert not small.window.table.is_true_size
+    small.go_to("measure")
+    small.choose("side", "Behind glass")
+    small.choose("unit", "inches")
+    assert "Mirrored" in fit.mirror_line.text()
+    assert f"{left / 25.4:.3f}".rstrip("0") in fit.margin_line.text()
+
+
+def test_a_local_remedy_mends_the_place_and_is_undone(small: Hand) -> None:
+    findings = small.window.session.result.findings
+    line = next(k for k, f in enumerate(findings) if f.kind == "thin-line")
+    small.window.inspect_station.hold(line)
+    small.settle()
+    size = small.window.session.result.size
+    small.click("remedy_thicken-here")
+    assert "thin-line" not in stops(small)
+    assert small.window.session.result.size == pytest.approx(size, abs=0.3)
+    assert small.window.session.undo_name() == "Thicken where thin"
+    small.keys(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert small.window.session.result.findings == findings
+
+
+def test_remedies_say_which_film_they_mean(small: Hand) -> None:
+    findings = small.window.session.result.findings
+    small.window.inspect_station.hold(next(k for k, f in enumerate(findings) if f.kind == "thin-line"))
+    small.settle()
+    button = small.find("remedy_other-film")
+    assert isinstance(button, QPushButton)
+    assert button.text() == "Take Fine decal film, plum"
+
+
+def test_the_order_of_the_picks_is_turned_round_and_back(small: Hand) -> None:
+    small.go_to("weed")
+    picks = small.find("picks")
+    first = picks.item(0).text()
+    surround_first = "Surround" in first
+    small.click("flipOrder")
+    assert ("Surround" in picks.item(0).text()) is not surround_first
+    small.keys(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert picks.item(0).text() == first
+
+
+def test_leaving_a_page_stops_its_work(small: Hand) -> None:
+    insights = small.window.session.insights
+    small.click("page_widths")
+    small.click("page_findings")
+    small.type_into("designWidth", "300")
+    assert insights.widths is None
+    assert not insights.is_busy
