@@ -6,6 +6,9 @@ opening with half the width; the rest of the outline stays as it is.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
+import numpy as np
 import shapely
 
 from vivid_thimble.core.geometry.clip import polygons_of
@@ -14,15 +17,40 @@ from vivid_thimble.core.geometry.tolerances import SEAM_MM
 
 LONGER_SEAMS = 10.0
 """Hairlines are longer than so many seams: an acute corner that a closing rounds is shorter."""
+ROUND_SEAMS = 25.0
+"""A box to look into is grown by so many seams, so that hairlines that lead out of it count as long."""
 OVERLAP_MM = 1e-4
 """Patches reach this far into what they are joined to."""
 
 
 def close_seams(region: Region, seam: float = SEAM_MM) -> Region:
     """Fill hairline gaps up to ``seam`` mm wide."""
-    closed = _moved_out_and_back(region.polygons, seam / 2.0)
-    patches = _hairlines(closed, region.polygons, seam)
+    patches = _seams_in(region.polygons, seam)
     return union([region, *patches]) if patches else region
+
+
+def seams_between(regions: Sequence[Region], seam: float = SEAM_MM) -> list[Region]:
+    """Patches over the hairline gaps up to ``seam`` mm wide that would be left between united regions.
+
+    Looked for where the boxes of two regions overlap: only there a seam between them can be.
+    """
+    around = ROUND_SEAMS * seam
+    areas = [region.polygons for region in regions]
+    boxes = shapely.box(*shapely.bounds(areas).T) if areas else np.zeros(0, dtype=object)
+    tree = shapely.STRtree(shapely.buffer(boxes, seam, join_style="mitre"))
+    first, second = tree.query(boxes, predicate="intersects")
+    patches = []
+    for i, j in zip(first.tolist(), second.tolist(), strict=True):
+        if i < j:
+            zone = np.array(shapely.intersection(*shapely.buffer(boxes[[i, j]], seam, join_style="mitre")).bounds)
+            zone += np.array([-around, -around, around, around])
+            near = [areas[k] for k in tree.query(shapely.box(*zone))]
+            patches += _seams_in(polygons_of(shapely.union_all([shapely.clip_by_rect(a, *zone) for a in near])), seam)
+    return patches
+
+
+def _seams_in(place: shapely.MultiPolygon, seam: float) -> list[Region]:
+    return _hairlines(_moved_out_and_back(place, seam / 2.0), place, seam)
 
 
 def drop_hairs(region: Region, seam: float = SEAM_MM) -> Region:

@@ -7,7 +7,7 @@ from typing import ClassVar
 from msgspec import Struct
 
 from vivid_thimble.core.geometry.parts import Part, Parts, merged
-from vivid_thimble.core.geometry.seams import close_seams
+from vivid_thimble.core.geometry.seams import seams_between
 
 
 class Weld(Struct, frozen=True, tag="weld", kw_only=True):
@@ -25,4 +25,5 @@ class Weld(Struct, frozen=True, tag="weld", kw_only=True):
         if len(parts) < 2:
             return parts
         label = "".join(part.label for part in parts)
-        return (Part(label if len(label) <= 40 else f"{label[:39]}…", close_seams(merged(parts))),)
+        seams = [Part("", patch) for patch in seams_between([part.region for part in parts])]
+        return (Part(label if len(label) <= 40 else f"{label[:39]}…", merged((*parts, *seams))),)

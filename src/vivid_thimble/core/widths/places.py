@@ -92,9 +92,24 @@ def thin_places(rings: Rings, samples: Samples, field: Field, limit: float) -> l
 
 def thinnest_width(rings: Rings, samples: Samples, field: Field, stands: Standing, limit: float) -> float:
     """The smallest width that counts below a limit, needle tips and hairs left aside; inf when there is none."""
+    best = int(np.argmin(stands.width)) if len(stands.width) else -1
+    if best < 0 or stands.width[best] >= limit:
+        return np.inf
+    if stands.width[best] > rings.hair and (stands.firm[best] or stands.depth[best] > BURR_LIMITS * limit):
+        return float(stands.width[best])  # it counts whatever else belongs to its place
     groups = _groups(rings, samples, field, stands, limit)
     widths = [float(stands.width[group.counted].min()) for group in groups if not group.is_needle]
     return min((width for width in widths if width > rings.hair), default=np.inf)
+
+
+def first_place(rings: Rings, samples: Samples, field: Field, stands: Standing, limit: float) -> ThinPlace | None:
+    """The thinnest place below a limit that a larger size would cure; None when there is none."""
+    groups = [g for g in _groups(rings, samples, field, stands, limit) if not g.is_needle]
+    for group in sorted(groups, key=lambda g: float(stands.width[g.counted].min())):
+        place = _place(rings, samples, field, stands, group, limit)
+        if not place.is_touching:
+            return place
+    return None
 
 
 def _groups(rings: Rings, samples: Samples, field: Field, stands: Standing, limit: float) -> list[_Group]:

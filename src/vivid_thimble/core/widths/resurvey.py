@@ -36,9 +36,9 @@ def resurvey(before: Rings, surveys: Surveys, after: Rings, line_limit: float, g
     gone, come = _changed(before, after)
     if not len(gone) and not len(come):
         return surveys
-    limit = max(line_limit, gap_limit)
-    zone = np.concatenate([_points_on(before, gone, limit), _points_on(after, come, limit)])
-    if len(come) <= LARGEST_SHARE * len(after):
+    if max(len(come), len(gone)) <= LARGEST_SHARE * len(after):
+        limit = max(line_limit, gap_limit)
+        zone = np.concatenate([_points_on(before, gone, limit), _points_on(after, come, limit)])
         updated = _updated(after, surveys, zone, line_limit, gap_limit)
         if updated is not None:
             return updated

@@ -23,7 +23,7 @@ from shapely import MultiPolygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, Field, Side, width_fields
-from vivid_thimble.core.widths.places import ThinPlace, thin_places, thinnest_width
+from vivid_thimble.core.widths.places import ThinPlace, first_place, thin_places, thinnest_width
 from vivid_thimble.core.widths.tips import Standing, standing
 from vivid_thimble.core.widths.touching import touching_points
 from vivid_thimble.core.widths.walls import Rings, Samples, rings_of, sample_walls
@@ -42,8 +42,10 @@ WIDEST_SEARCH_MM = 60.0
 """Lines and gaps wider than this are no concern; the gauge then shows nothing."""
 SEARCH_GROWTH = 2.0
 """Each search without a result looks so many times farther, with fewer samples."""
-STRIDE = 1.2
+STRIDE = 1.06
 """After each spot that turned out harmless, so many times more is looked at in one go."""
+WORTH_A_THREAD = 20_000
+"""With fewer samples than this two threads only wait for each other."""
 COARSE_ERROR = 1.08
 """Widths from coarse samples are off by no more than this factor."""
 
@@ -122,12 +124,19 @@ def survey_walls(
 
     Nothing thinner than the limits being found, the search goes on to about ``widest`` mm.
     """
+    if not len(rings) or (only is not None and not only.any()):
+        return NOTHING_FOUND, NOTHING_FOUND
     survey = _Survey.coarse(rings, SEARCH_GROWTH * max(line_limit, gap_limit), only)
     fine = survey.fine(line_limit, gap_limit)
     touching = touching_points(rings, only)
     own = [p for p in touching if p.polygons[0] == p.polygons[1]]
     across = [p for p in touching if p.polygons[0] != p.polygons[1]]
-    with ThreadPoolExecutor(2) as pool:  # the sides do not depend on each other; arrays and trees run unlocked
+    if len(survey.samples) < WORTH_A_THREAD:
+        return (
+            _surveyed(survey, fine, "kept", line_limit, own, widest),
+            _surveyed(survey, fine, "waste", gap_limit, across, widest),
+        )
+    with ThreadPoolExecutor(2) as pool:  # the sides do not depend on each other; large arrays and trees run unlocked
         lines = pool.submit(_surveyed, survey, fine, "kept", line_limit, own, widest)
         gaps = pool.submit(_surveyed, survey, fine, "waste", gap_limit, across, widest)
         return lines.result(), gaps.result()
@@ -204,9 +213,12 @@ class _Judge:
     stands: Standing
 
     @classmethod
-    def near(cls, survey: _Survey, side: Side, limit: float, step: float) -> _Judge:
-        """Samples ``step`` mm apart wherever the survey is thin for limits up to ``limit``."""
-        near = _edges_near(survey, survey.field(side).width < BEYOND_LIMIT * limit, limit)
+    def near(
+        cls, survey: _Survey, side: Side, limit: float, step: float, suspects: NDArray[np.bool_] | None = None
+    ) -> _Judge:
+        """Samples ``step`` mm apart wherever the survey is thin for limits up to ``limit``, or round some suspects."""
+        thin = survey.field(side).width < BEYOND_LIMIT * limit if suspects is None else suspects
+        near = _edges_near(survey, thin, limit)
         samples = sample_walls(survey.rings, step, near)
         field = width_fields(samples, BEYOND_LIMIT * limit, side)[0 if side == "kept" else 1]
         return cls(survey.rings, samples, field, standing(survey.rings, samples, field))
@@ -216,8 +228,7 @@ class _Judge:
 
     def first_place(self, limit: float) -> ThinPlace | None:
         """The thinnest place below a limit that is no needle tip."""
-        places = thin_places(self.rings, self.samples, self.field, limit)
-        return next((place for place in places if _a_size_cures(place)), None)
+        return first_place(self.rings, self.samples, self.field, self.stands, limit)
 
 
 def _first_beyond(survey: _Survey, side: Side, limit: float, widest: float) -> tuple[float | None, ThinPlace | None]:
@@ -237,7 +248,7 @@ def _first_beyond(survey: _Survey, side: Side, limit: float, widest: float) -> t
             if width * COARSE_ERROR <= low:
                 continue
             high = min(max(float(width) * COARSE_ERROR, low * stride), 2.0 * survey.reach)
-            critical, place = _measured(survey, side, low, high)
+            critical, place = _measured(survey, side, low, high, stands.width < high * COARSE_ERROR)
             if place is not None:
                 return critical, place
             low, stride = high, min(stride * STRIDE, SEARCH_GROWTH)
@@ -246,9 +257,11 @@ def _first_beyond(survey: _Survey, side: Side, limit: float, widest: float) -> t
         survey = survey.farther(side)
 
 
-def _measured(survey: _Survey, side: Side, low: float, high: float) -> tuple[float | None, ThinPlace | None]:
+def _measured(
+    survey: _Survey, side: Side, low: float, high: float, suspects: NDArray[np.bool_] | None = None
+) -> tuple[float | None, ThinPlace | None]:
     """The smallest limit between two at which anything counts, with its thinnest place; None when nothing does."""
-    judge = _Judge.near(survey, side, high, high / SAMPLES_PER_LIMIT)
+    judge = _Judge.near(survey, side, high, high / SAMPLES_PER_LIMIT, suspects)
     if not np.isfinite(judge.thinnest_width(high)):
         return None, None
     while high > low * PRECISE:
