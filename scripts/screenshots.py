@@ -9,25 +9,55 @@ from __future__ import annotations
 
 import os
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
+
+from finding_pictures import draw_findings
+from msgspec.structs import replace
+
+from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.job import scaled_design, with_item
+from vivid_thimble.desktop.window import MainWindow
 
 ROOT = Path(__file__).resolve().parent.parent
 OUT = ROOT / "docs" / "screenshots"
+
+
+def inspect_pages(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
+    """The other pages of Inspect, with the demonstration design at less than half its size, on rough cloth."""
+    small = scaled_design(demo_job(), 0.45)
+    window.session.start(with_item(small, lambda item: replace(item, surface="rough-cloth")), demo_assets())
+    window.go_to("inspect")
+    settled(window)
+    bounds = window.session.result.bounds if window.session.result else None
+    assert bounds is not None
+    for page, look in (("findings", "finished"), ("size", "surface"), ("widths", "widths"), ("fit", "finished")):
+        window.inspect_station.turn_to(page)
+        window.set_look(look)
+        window.table.zoom_to_fit()
+        if page in ("size", "widths"):
+            window.table.zoom_by(2.6, window.table.to_widget(bounds[0] + 30.0, (bounds[1] + bounds[3]) / 2))
+        if page == "findings":
+            line = next(k for k, f in enumerate(window.session.result.findings) if f.kind == "thin-line")
+            window.inspect_station.hold(line)
+        if page == "fit":
+            window.table.zoom_to_true_size()
+        settled(window)
+        window.grab().save(str(OUT / f"inspect-{page}.png"))
 
 
 def main() -> None:
     os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()  # the pictures show the defaults
     from PySide6.QtTest import QTest
 
-    from vivid_thimble.core.demo import demo_assets, demo_job
     from vivid_thimble.desktop.app import prepare_application
     from vivid_thimble.desktop.theme import PALETTES, style_sheet
-    from vivid_thimble.desktop.window import MainWindow
 
     app, _ = prepare_application([])
 
     def settled(window: MainWindow) -> None:
-        while window.session.is_busy:
+        QTest.qWait(30)
+        while window.session.is_busy or window.session.insights.is_busy:
             QTest.qWait(20)
         QTest.qWait(120)
 
@@ -36,6 +66,7 @@ def main() -> None:
         window = MainWindow(PALETTES[palette])
         window.resize(1280, 800)
         window.show()
+        window.activateWindow()
         window.session.start(demo_job(), demo_assets())
         settled(window)
         return window
@@ -46,16 +77,14 @@ def main() -> None:
         window.go_to(key)
         settled(window)
         window.grab().save(str(OUT / f"{key}.png"))
-    window.go_to("inspect")
-    window.inspect_station.step(1)
-    settled(window)
-    window.grab().save(str(OUT / "inspect-a-place.png"))
+    inspect_pages(window, settled)
     window.close()
     evening = opened("evening")
     evening.go_to("shape")
     settled(evening)
     evening.grab().save(str(OUT / "shape-evening.png"))
     evening.close()
+    draw_findings(PALETTES["day"]).save(str(OUT / "findings.png"))
 
 
 if __name__ == "__main__":

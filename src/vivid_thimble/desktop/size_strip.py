@@ -182,12 +182,14 @@ def readings(result: ItemResult, unit: Unit) -> dict[str, Reading]:
     found = result.findings
     line = Reading(
         _length(inspection.thinnest_line, unit),
-        _worst(found, ("thin-line", "thin-neck", "needle-tip")),
+        _measured_verdict(
+            _worst(found, ("thin-line", "thin-neck", "needle-tip")), inspection.thinnest_line, film.thinnest_line
+        ),
         f"Thinnest kept line; the film bears {format_length(film.thinnest_line, unit)}. Click to walk its places.",
     )
     gap = Reading(
         _length(inspection.thinnest_gap, unit),
-        _worst(found, ("thin-gap",)),
+        _measured_verdict(_worst(found, ("thin-gap",)), inspection.thinnest_gap, film.thinnest_gap),
         f"Narrowest opening; the film bears {format_length(film.thinnest_gap, unit)}. Click to walk its places.",
     )
     kinds: tuple[Kind, ...] = ("loose-piece", "small-piece", "overlapping-cuts")
@@ -222,6 +224,11 @@ def _clean_reading(result: ItemResult, unit: Unit) -> Reading:
 
 def _length(value: float | None, unit: Unit) -> str:
     return "none" if value is None else format_length(value, unit)
+
+
+def _measured_verdict(verdict: str, figure: float | None, limit: float) -> str:
+    """At least look when a figure below the limit is told by other findings (of a small piece, say)."""
+    return "look" if verdict == "fine" and figure is not None and figure < limit else verdict
 
 
 def _worst(findings: tuple[Finding, ...], kinds: tuple[Kind, ...]) -> str:

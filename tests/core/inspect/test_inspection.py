@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 import pytest
 import shapely
@@ -96,3 +98,11 @@ def test_open_outlines_are_found_with_their_gap_and_closed_ones_without_a_closin
     opened = Contour.from_points(np.array([[0, 0], [10, 0], [10, 10], [0, 3.0]]), closed=False)
     joined = Contour.from_points(np.array([[0, 0], [10, 0], [10, 10], [0, 0.001]]), closed=False)
     assert [round(o.gap, 6) for o in open_outlines(Path((opened, joined, square(0, 0, 5))))] == [3.0]
+
+
+def test_a_piece_that_gets_lost_is_told_once_and_not_for_the_gaps_round_it() -> None:
+    speck = shapely.box(20.3, 5, 20.9, 5.6)
+    found = inspected(shapely.union(shapely.box(0, 0, 20, 20), speck))
+    assert [f.kind for f in found.findings] == ["small-piece"]
+    assert found.thinnest_gap == pytest.approx(0.3, abs=0.001)
+    assert found.smallest_clean_scale == pytest.approx(math.sqrt(2.0) / 0.6, rel=0.01)

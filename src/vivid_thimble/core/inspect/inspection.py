@@ -113,8 +113,9 @@ def inspect_shape(
     held = [piece for piece in kept if not any(piece is one for one in loose)]
     small = [piece for piece in held if is_small(piece, limits.area, limits.circle)]
     small_ones = {piece.index for piece in small}
+    # a piece that gets lost is told once, not again for its lines and for the gaps round it
     findings = [_line_finding(p, limits.line) for p in lines.places if not small_ones.issuperset(p.polygons)]
-    findings += [_gap_finding(place, limits.gap) for place in gaps.places]
+    findings += [_gap_finding(p, limits.gap) for p in gaps.places if small_ones.isdisjoint(p.polygons)]
     findings += [_small_finding(piece, limits.area) for piece in small]
     findings += _pinhole_findings(waste, gaps, limits.area * PINHOLE_SHARE, is_sheet=is_sheet)
     findings += [_loose_finding(piece) for piece in loose]
