@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import logging
+
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor
@@ -227,3 +229,72 @@ def test_leaving_a_page_stops_its_work(small: Hand) -> None:
     small.type_into("designWidth", "300")
     assert insights.widths is None
     assert not insights.is_busy
+
+
+def test_gauges_that_walk_and_gauges_that_have_nothing_to_walk(small: Hand) -> None:
+    findings = small.window.session.result.findings
+    small.click("gaugeLoose")
+    held = findings[small.window.inspect_station.findings.current]
+    assert held.kind == "small-piece"
+    small.click("gaugeLoose")
+    assert findings[small.window.inspect_station.findings.current] is not held
+    assert small.gauge("gap")[1] == "fine"
+    small.click("gaugeGap")
+    spot = small.window.table._spot
+    assert spot is not None
+    assert spot.width == pytest.approx(small.window.session.result.layers[0].inspection.thinnest_gap)
+    small.click("gaugePicks")
+    assert small.window.table.look == "waste"
+    assert small.window.work_path.buttons["weed"].isChecked()
+
+
+def test_places_that_no_size_cures_are_told_apart_on_the_gauge(hand: Hand) -> None:
+    hand.go_to("measure")
+    hand.choose("method", "Rigid stencil")
+    hand.go_to("gather")
+    hand.click("addWords")
+    hand.type_into("designWidth", "120")
+    loose = hand.window.session.result.layers[0].inspection.loose
+    assert loose
+    reading = hand.window.strip.gauges["clean"].reading
+    assert reading.note == f", {len(loose)} {'stays' if len(loose) == 1 else 'stay'}"
+    assert "no size" in reading.tip
+    hand.click("gaugeClean")
+    assert hand.window.inspect_station.size_page.stays.isVisible()
+
+
+def test_a_computation_for_a_view_may_fail_without_harm(
+    small: Hand, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
+    import vivid_thimble.core.widths.widthmap as module
+
+    with monkeypatch.context() as broken, caplog.at_level(logging.CRITICAL):
+        broken.setattr(module, "width_map", lambda *_: 1 // 0)
+        small.click("page_widths")
+        assert small.window.session.insights.widths is None
+        caplog.clear()
+    small.type_into("designWidth", "400")
+    assert small.window.session.insights.widths is not None
+
+
+def test_an_empty_job_has_quiet_pages(hand: Hand) -> None:
+    hand.go_to("inspect")
+    for page in ("size", "widths", "fit", "findings"):
+        hand.click(f"page_{page}")
+    station = hand.window.inspect_station
+    assert station.findings.verdict.text() == "Nothing to inspect yet."
+    assert station.size_page.stays.text() == "Nothing to measure yet."
+    assert station.fit.item_line.text() == "Nothing to place yet."
+    assert not station.size_page.thicken.isVisible()
+    hand.click("look_widths")
+    hand.click("look_surface")
+    assert not hand.window.session.insights.is_busy
+
+
+def test_the_list_makes_room_for_its_text_at_any_width(small: Hand) -> None:
+    rows = small.window.inspect_station.list
+    rows.make_room()
+    narrow = rows.item(0).sizeHint().height()
+    rows.setFixedWidth(900)
+    small.settle()
+    assert rows.item(0).sizeHint().height() < narrow

@@ -106,3 +106,12 @@ def test_a_piece_that_gets_lost_is_told_once_and_not_for_the_gaps_round_it() -> 
     assert [f.kind for f in found.findings] == ["small-piece"]
     assert found.thinnest_gap == pytest.approx(0.3, abs=0.001)
     assert found.smallest_clean_scale == pytest.approx(math.sqrt(2.0) / 0.6, rel=0.01)
+
+
+def test_dust_is_cured_by_leaving_it_out_and_by_no_size() -> None:
+    found = inspected(shapely.union(box(0, 0, 200, 200), box(210, 5, 210.02, 5.02)))
+    (speck,) = found.findings
+    assert (speck.kind, speck.severity, speck.cured_by_size) == ("small-piece", "stop", False)
+    assert "dust" in speck.sentence
+    assert found.smallest_clean_scale is not None
+    assert found.smallest_clean_scale < 0.1

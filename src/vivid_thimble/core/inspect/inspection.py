@@ -25,7 +25,10 @@ from vivid_thimble.core.inspect.pieces import (
 )
 from vivid_thimble.core.widths.places import ThinPlace
 from vivid_thimble.core.widths.survey import NOTHING_FOUND, SideSurvey, survey_widths
+from vivid_thimble.core.widths.walls import hair_of
 
+DUST_HAIRS = 2.0
+"""A piece no larger than a square of so many hairs is dust."""
 SPOT_MM = 0.15
 """Thin places shorter than this are called spots."""
 PINHOLE_SHARE = 0.25
@@ -116,7 +119,8 @@ def inspect_shape(
     # a piece that gets lost is told once, not again for its lines and for the gaps round it
     findings = [_line_finding(p, limits.line) for p in lines.places if not small_ones.issuperset(p.polygons)]
     findings += [_gap_finding(p, limits.gap) for p in gaps.places if small_ones.isdisjoint(p.polygons)]
-    findings += [_small_finding(piece, limits.area) for piece in small]
+    dust = (DUST_HAIRS * hair_of(polygons.bounds)) ** 2
+    findings += [_small_finding(piece, limits.area, dust) for piece in small]
     findings += _pinhole_findings(waste, gaps, limits.area * PINHOLE_SHARE, is_sheet=is_sheet)
     findings += [_loose_finding(piece) for piece in loose]
     return Inspection(
@@ -126,7 +130,7 @@ def inspect_shape(
         kept=tuple(kept),
         waste=tuple(waste),
         loose=tuple(loose),
-        causes=_causes(lines, gaps, held, limits),
+        causes=_causes(lines, gaps, [piece for piece in held if piece.area > dust], limits),
     )
 
 
@@ -180,13 +184,17 @@ def _place_finding(kind: Kind, severity: Severity, sentence: str, place: ThinPla
     )  # fmt: skip
 
 
-def _small_finding(piece: Piece, limit: float) -> Finding:
+def _small_finding(piece: Piece, limit: float, dust: float) -> Finding:
+    """A piece that gets lost; as small as dust no size worth cutting makes a piece of it."""
     sentence = f"A piece of only {piece.area:.2f} mm² lifts with the waste and gets lost."
-    if piece.area >= limit:
+    if piece.area <= dust:
+        sentence = "A speck of dust is cut as a piece of its own: leave it out."
+    elif piece.area >= limit:
         sentence = f"A piece is at most {piece.circle or 0.0:.2f} mm across: it lifts with the waste and gets lost."
     return Finding(
         "small-piece", "stop", sentence, piece.at,
         width=piece.circle, area=piece.area, limit=limit, remedies=REMEDIES["small-piece"],
+        cured_by_size=piece.area > dust,
     )  # fmt: skip
 
 

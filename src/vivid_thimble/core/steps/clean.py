@@ -16,7 +16,7 @@ from vivid_thimble.core.geometry.region import Region, side_by_side
 class RemoveSpecks(Struct, frozen=True, tag="remove-specks", kw_only=True):
     """Pieces of up to ``area`` mm2 are left out, as they stand when all parts are taken together."""
 
-    VERSION: ClassVar[int] = 1
+    VERSION: ClassVar[int] = 2
     TITLE: ClassVar[str] = "Remove specks"
     id: str
     area: float
@@ -29,8 +29,8 @@ class RemoveSpecks(Struct, frozen=True, tag="remove-specks", kw_only=True):
         specks = [p for p in merged(parts).polygons.geoms if p.area <= self.area]
         if not specks:
             return parts
-        places = shapely.STRtree(shapely.point_on_surface(specks))
-        kept = tuple(p for part in parts if not (p := _without_specks(part, places, self.area)).region.is_empty)
+        tree = shapely.STRtree(specks)
+        kept = tuple(p for part in parts if not (p := _without_specks(part, tree, self.area)).region.is_empty)
         if not kept:
             raise InputRefused(f"Every piece is smaller than {self.area:g} mm²: choose a smaller area.")
         return kept
@@ -52,10 +52,11 @@ class FillPinholes(Struct, frozen=True, tag="fill-pinholes", kw_only=True):
         return tuple(Part(part.label, _filled(part.region, self.area), part.word) for part in parts)
 
 
-def _without_specks(part: Part, places: shapely.STRtree, area: float) -> Part:
+def _without_specks(part: Part, specks: shapely.STRtree, area: float) -> Part:
+    """Small pieces of a part that lie in a speck go; others are held by neighbouring parts."""
     pieces = part.region.pieces()
     kept = [
-        piece for piece in pieces if piece.area > area or not len(places.query(piece.polygons, predicate="intersects"))
+        piece for piece in pieces if piece.area > area or not len(specks.query(piece.polygons, predicate="intersects"))
     ]
     return part if len(kept) == len(pieces) else Part(part.label, side_by_side(kept), part.word)
 

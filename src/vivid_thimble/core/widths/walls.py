@@ -20,6 +20,7 @@ from shapely import MultiPolygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
+from vivid_thimble.core.geometry.path import Box
 
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
@@ -29,6 +30,12 @@ HAIR_MM, HAIR_SHARE = 0.01, 1e-4
 which two parts touch: no size worth cutting makes a line or a gap of it."""
 FAN_STEP_DEG = 15.0
 """Directions of a corner's fan; corners that turn less have no fan (adjacent edges serve)."""
+
+
+def hair_of(box: Box) -> float:
+    """Width in mm up to which a line or gap of a shape with this box is but a hair."""
+    left, top, right, bottom = box
+    return max(HAIR_MM, HAIR_SHARE * float(np.hypot(right - left, bottom - top)))
 
 
 @dataclass(frozen=True, eq=False)
@@ -54,7 +61,8 @@ class Rings:
         """Width in mm up to which a line or a gap is but a hair."""
         if not len(self.a):
             return HAIR_MM
-        return max(HAIR_MM, HAIR_SHARE * float(np.hypot(*np.ptp(self.a, axis=0))))
+        (left, top), (right, bottom) = self.a.min(axis=0), self.a.max(axis=0)
+        return hair_of((left, top, right, bottom))
 
     @cached_property
     def _begins(self) -> FloatArray:

@@ -51,6 +51,7 @@ class InspectStation(Station):
         self.size_page.look_wanted.connect(self.look_wanted)
         self.widths.spot_wanted.connect(self.spot_wanted)
         self.fit.true_size_wanted.connect(self.true_size_wanted)
+        self.show_result()
 
     def turn_to(self, key: str) -> None:
         """Open one of the pages; the width page brings the width look along."""
