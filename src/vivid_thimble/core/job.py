@@ -52,7 +52,8 @@ USUAL_SURROUND: dict[Method, float] = {"film-stencil": 20.0, "rigid-stencil": 20
 
 
 class Placement(Struct, frozen=True, kw_only=True):
-    """Where and how large an element lies: exactly one of width and height, of its inked box.
+    """Where and how large an element lies: exactly one of width and height of its inked box, or the
+    height of a capital letter.
 
     ``dx``, ``dy``: middle of that box from the middle of the item.
     """
@@ -61,11 +62,12 @@ class Placement(Struct, frozen=True, kw_only=True):
     dy: float = 0.0
     width: float | None = None
     height: float | None = None
+    capital: float | None = None
     turn_deg: float = 0.0
 
     def scaled(self, factor: float) -> Placement:
         """Larger or smaller about the middle of the item."""
-        grown = {k: v * factor for k in ("width", "height") if (v := getattr(self, k)) is not None}
+        grown = {k: v * factor for k in ("width", "height", "capital") if (v := getattr(self, k)) is not None}
         return replace(self, dx=self.dx * factor, dy=self.dy * factor, **grown)
 
 

@@ -175,6 +175,8 @@ class _Inked:
     parts: Parts
     lines: Path
     box: Box
+    capital: float | None = None
+    """Height of a capital letter, for words."""
 
 
 def _inked(source: ShapedWords | Drawing, name: str, cache: Cache) -> _Inked:
@@ -192,7 +194,8 @@ def _inked(source: ShapedWords | Drawing, name: str, cache: Cache) -> _Inked:
     box = bounds_of(parts)
     if box is None:
         raise InputRefused(f"{name} has no outline: choose other words or another drawing.")
-    return _Inked(parts, lines, box)
+    capital = source.capital_height if isinstance(source, ShapedWords) else None
+    return _Inked(parts, lines, box, capital * WORKING_EM_MM if capital else None)
 
 
 def _letter_region(letter: LetterOutline, cache: Cache) -> Region:
@@ -208,7 +211,7 @@ def _letter_region(letter: LetterOutline, cache: Cache) -> Region:
 
 def _place(inked: _Inked, element: Element, item: Item) -> _Placed:
     """Map a source so that its inked box has the placement's size and middle."""
-    affine = placement_affine(element.placement, inked.box, item)
+    affine = placement_affine(element.placement, inked.box, item, inked.capital)
     parts = tuple(Part(p.label, p.region.transformed(affine), p.word) for p in inked.parts)
     lines = inked.lines.transformed(affine)
     return _Placed(parts, tuple(open_outlines(lines)), tuple(doubled_outlines(lines)))
@@ -221,11 +224,15 @@ def _working_scale(drawing: Drawing) -> float:
     return WORKING_SIZE_MM / largest if largest > 0.0 else 1.0
 
 
-def placement_affine(placement: Placement, box: Box, item: Item) -> Affine:
+def placement_affine(placement: Placement, box: Box, item: Item, capital: float | None = None) -> Affine:
     """The map that brings a source's inked box to its place on the item."""
     left, top, right, bottom = box
     width, height = right - left, bottom - top
-    if placement.width is not None:
+    if placement.capital is not None:
+        if capital is None:
+            raise InputRefused("There are no capital letters to size by: size the shape by its width or height.")
+        wanted, has, side = placement.capital, capital, "height of the capitals"
+    elif placement.width is not None:
         wanted, has, side = placement.width, width, "width"
     else:
         wanted, has, side = placement.height or 0.0, height, "height"

@@ -59,6 +59,19 @@ def load_face(reference: str) -> Face:
     raise FontNotUsable(f'No font named "{name or reference}" comes with the application: choose one from the list.')
 
 
+@lru_cache(maxsize=64)
+def with_axes(face: Face, axes: tuple[tuple[str, float], ...]) -> Face:
+    """A variable face at a setting; axes that it does not have are left aside."""
+    known = {axis.tag for axis in face.font.face.axis_infos} if axes else set()
+    wanted = {tag: value for tag, value in axes if tag in known}
+    if not wanted:
+        return face
+    font = hb.Font(face.font.face)
+    font.set_variations(wanted)
+    key = " ".join(f"{tag}={value:g}" for tag, value in sorted(wanted.items()))
+    return Face(face.name, font, face.units_per_em, f"{face.content_key} {key}")
+
+
 def find_reference(wanted: str) -> str:
     """A reference from what a person gives: a file, a bundled name, or an installed family."""
     text = wanted.strip()

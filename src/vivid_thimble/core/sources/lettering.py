@@ -9,6 +9,7 @@ overlap themselves or wind the other way.
 from __future__ import annotations
 
 import json
+import re
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
@@ -21,21 +22,28 @@ from vivid_thimble.core.errors import FontNotUsable, NothingToDraw
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Path, contour_from_segments, line_segments
 from vivid_thimble.core.geometry.path_text import read_path_data, write_path_data
-from vivid_thimble.core.sources.fonts import Face, face_title, load_face
-
-LINE_ADVANCE = 1.25
-"""Distance of baselines in ems when words hold line breaks."""
+from vivid_thimble.core.sources.fonts import Face, face_title, load_face, with_axes
+from vivid_thimble.core.sources.lines import Align, Arc, Glyph, Line, Place, arranged
 
 EM_PLACES = 8
 """Decimals of stored outlines: a hundred-millionth of an em is far below the cut tolerance."""
 
 
 class Words(Struct, frozen=True, tag="words", kw_only=True):
-    """Typed words in one face. ``spacing`` is extra distance between letters in ems."""
+    """Typed words in one face. ``spacing`` and ``word_spacing`` are extra distance between letters
+    and words, ``line_spacing`` the distance of baselines, in ems."""
 
     text: str
     face: str
     spacing: float = 0.0
+    word_spacing: float = 0.0
+    line_spacing: float = 1.25
+    align: Align = "left"
+    features: tuple[str, ...] = ()
+    """OpenType features to switch: ``ss01`` on, ``-liga`` off, ``salt=2`` the second alternate."""
+    axes: tuple[tuple[str, float], ...] = ()
+    """Settings of a variable face, such as ("wght", 650)."""
+    arc: Arc | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -63,56 +71,87 @@ class ShapedWords:
 
     letters: tuple[LetterOutline, ...]
     missing: tuple[str, ...] = ()
+    capital_height: float | None = None
+    """In ems; None when the face has no capitals."""
 
 
 def shape_words(words: Words) -> ShapedWords:
     """Typeset outlines; raises NothingToDraw for empty words and FontNotUsable otherwise."""
     if not words.text.strip():
         raise NothingToDraw("There are no words yet: type some.")
-    face = load_face(words.face)
-    letters: list[LetterOutline] = []
+    face = with_axes(load_face(words.face), words.axes)
     missing: dict[str, None] = {}
-    for number, line in enumerate(words.text.splitlines()):
-        first_word = letters[-1].word + 1 if letters else 0
-        letters += _shape_line(face, line, number, first_word, words.spacing, missing)
+    lines: list[Line] = []
+    first_word = 0
+    for text in words.text.splitlines():
+        line = _shape_line(face, text, first_word, words, missing)
+        first_word = max((glyph.word for glyph in line.glyphs), default=first_word - 1) + 1
+        lines.append(line)
+    placed = arranged(lines, words.align, words.line_spacing, words.arc)
+    letters = tuple(one for glyph, place in placed if (one := _outline(face, glyph, place)) is not None)
     if not letters:
         lacking = "".join(missing) or words.text.strip()
         raise FontNotUsable(f'{face.name} has no shapes for "{lacking}": choose another face or other words.')
-    return ShapedWords(tuple(letters), tuple(missing))
+    return ShapedWords(letters, tuple(missing), capital_height(face))
 
 
-def _shape_line(
-    face: Face, text: str, number: int, first_word: int, spacing: float, missing: dict[str, None]
-) -> list[LetterOutline]:
+def _shape_line(face: Face, text: str, first_word: int, words: Words, missing: dict[str, None]) -> Line:
+    """One line from 0, 0 on: HarfBuzz places the glyphs, the spacings are added between clusters."""
     buffer = hb.Buffer()
     buffer.add_str(text)
     buffer.guess_segment_properties()
     buffer.cluster_level = hb.BufferClusterLevel.MONOTONE_CHARACTERS
-    hb.shape(face.font, buffer, {})
+    hb.shape(face.font, buffer, dict(feature_value(feature) for feature in words.features))
     infos, positions = buffer.glyph_infos, buffer.glyph_positions
     if not infos:
-        return []
+        return Line((), 0.0)
     clusters = [*sorted({info.cluster for info in infos}), len(text)]
     until = dict(zip(clusters[:-1], clusters[1:], strict=True))
     scale = 1.0 / face.units_per_em
-    pen, letters = 0.0, []
+    pen, glyphs = 0.0, []
     previous = infos[0].cluster
     for info, position in zip(infos, positions, strict=True):
         if info.cluster != previous:
-            pen += spacing
+            pen += words.spacing
             previous = info.cluster
         label = text[info.cluster : until[info.cluster]]
+        advance = position.x_advance * scale
         if info.codepoint == 0 and label.strip():
             missing.update(dict.fromkeys(label.strip()))
         elif info.codepoint != 0:
-            at = (pen + position.x_offset * scale, number * LINE_ADVANCE - position.y_offset * scale)
-            path = glyph_path(face, info.codepoint).transformed(Affine(scale, 0.0, 0.0, -scale, *at))
-            if not path.is_empty:
-                word = first_word + _words_begun(text, info.cluster)
-                glyph = f"{face.content_key} {info.codepoint}"
-                letters.append(LetterOutline(label.strip() or label, number, word, path, glyph, at))
-        pen += position.x_advance * scale
-    return letters
+            word = first_word + _words_begun(text, info.cluster)
+            at = (pen + position.x_offset * scale, -position.y_offset * scale)
+            glyphs.append(Glyph(label.strip() or label, word, info.codepoint, at, advance, not label.strip()))
+        if not label.strip():
+            pen += words.word_spacing
+        pen += advance
+    return Line(tuple(glyphs), pen)
+
+
+def _outline(face: Face, glyph: Glyph, place: Place) -> LetterOutline | None:
+    """The drawn glyph at its place; None for spaces and the like."""
+    scale = 1.0 / face.units_per_em
+    upright = Affine(scale, 0.0, 0.0, -scale, 0.0, 0.0)
+    if place.turn_deg:
+        path = glyph_path(face, glyph.number).transformed(
+            upright.then(Affine.turning(place.turn_deg)).then(Affine.translation(*place.at))
+        )
+        key = ""
+    else:
+        path = glyph_path(face, glyph.number).transformed(Affine(scale, 0.0, 0.0, -scale, *place.at))
+        key = f"{face.content_key} {glyph.number}"
+    if path.is_empty:
+        return None
+    return LetterOutline(glyph.label, place.line, glyph.word, path, key, place.at)
+
+
+def feature_value(feature: str) -> tuple[str, int]:
+    """``ss01``, ``-liga`` and ``salt=2`` as HarfBuzz takes them; raises FontNotUsable for anything else."""
+    match = re.fullmatch(r"([+-]?)([A-Za-z0-9]{4})(?:=(\d{1,3}))?", feature.strip())
+    if match is None:
+        raise FontNotUsable(f'"{feature}" is no font feature: features are four letters or digits, such as ss01.')
+    sign, tag, value = match.groups()
+    return tag, 0 if sign == "-" else int(value) if value else 1
 
 
 def _words_begun(text: str, at: int) -> int:
@@ -127,6 +166,17 @@ def glyph_path(face: Face, glyph: int) -> Path:
     face.font.draw_glyph(glyph, _draw_functions(), pen)
     pen.finish()
     return Path(tuple(c for c in pen.contours if c is not None))
+
+
+@lru_cache(maxsize=200)
+def capital_height(face: Face) -> float | None:
+    """Height of a plain capital in ems, as drawn; None when the face has none."""
+    for letter in "HXIE":
+        glyph = face.font.get_nominal_glyph(ord(letter))
+        box = glyph_path(face, glyph).bounds if glyph else None
+        if box is not None and box[3] > 0.0:
+            return box[3] / face.units_per_em
+    return None
 
 
 class _OutlinePen:
@@ -192,7 +242,12 @@ def letters_to_json(shaped: ShapedWords, face: str) -> bytes:
         {"label": one.label, "line": one.line, "word": one.word, "d": write_path_data(one.path, EM_PLACES)}
         for one in shaped.letters
     ]
-    content = {"face": face_title(face), "missing": list(shaped.missing), "letters": letters}
+    content = {
+        "face": face_title(face),
+        "missing": list(shaped.missing),
+        "letters": letters,
+        "capital_height": shaped.capital_height,
+    }
     return json.dumps(content, ensure_ascii=False, separators=(",", ":")).encode()
 
 
@@ -202,4 +257,4 @@ def letters_from_json(data: bytes) -> ShapedWords:
     letters = tuple(
         LetterOutline(one["label"], one["line"], one["word"], read_path_data(one["d"])[0]) for one in content["letters"]
     )
-    return ShapedWords(letters, tuple(content["missing"]))
+    return ShapedWords(letters, tuple(content["missing"]), content.get("capital_height"))
