@@ -266,3 +266,37 @@ def test_undo_of_everything_returns_the_first_recipe(hand: Hand) -> None:
     while hand.window.session.redo_name():
         hand.window.session.redo()
     assert hand.window.session.job == last
+
+
+def test_words_are_set_in_lines_on_an_arc_and_by_their_capitals(hand: Hand) -> None:
+    lettered(hand)
+    hand.go_to("gather")
+    hand.type_into("wordsText", "Second")
+    hand.bot.keyClick(hand.find("wordsText"), Qt.Key.Key_Return)
+    hand.bot.keyClicks(hand.find("wordsText"), "Supper")
+    hand.settle()
+    words = hand.window.session.job.item.layers[0].elements[0].source
+    assert words.text == "Second\nSupper"
+    hand.choose("align", "Centred")
+    hand.type_into("lineSpacing", "100")
+    boxes = [part.region.bounds for part in hand.window.session.result.layers[0].elements[0].letters]
+    hand.choose("bend", "Over a hill")
+    hand.type_into("arcAngle", "160")
+    source = hand.window.session.job.item.layers[0].elements[0].source
+    assert (source.align, source.line_spacing, source.arc.angle_deg) == ("centre", 1.0, 160.0)
+    bent = [part.region.bounds for part in hand.window.session.result.layers[0].elements[0].letters]
+    assert bent[0][1] - bent[3][1] > boxes[0][1] - boxes[3][1] + 20
+    hand.choose("bend", "Straight")
+    hand.type_into("features", "-kern, zzz")
+    assert "no font feature" in hand.notice()
+    hand.type_into("features", "-kern")
+    assert hand.window.session.job.item.layers[0].elements[0].source.features == ("-kern",)
+    hand.go_to("shape")
+    hand.type_into("capitalHeight", "30mm")
+    first = hand.window.session.result.layers[0].elements[0]
+    assert first.capital == pytest.approx(30.0)
+    hand.go_to("gather")
+    hand.type_into("wordsText", "Moth")
+    assert hand.window.session.result.layers[0].elements[0].capital == pytest.approx(30.0)
+    hand.type_into("designWidth", "200")
+    assert hand.window.session.result.size[0] == pytest.approx(200.0, abs=0.01)

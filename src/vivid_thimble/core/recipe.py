@@ -154,6 +154,7 @@ def _evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache
         content_key(key, move),
         parts,
         key,
+        placed.capital,
     )
 
 
@@ -166,6 +167,7 @@ class _Placed:
     parts: Parts
     opened: tuple[OpenOutline, ...]
     doubled: tuple[DoubledOutline, ...]
+    capital: float | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -214,7 +216,8 @@ def _place(inked: _Inked, element: Element, item: Item) -> _Placed:
     affine = placement_affine(element.placement, inked.box, item, inked.capital)
     parts = tuple(Part(p.label, p.region.transformed(affine), p.word) for p in inked.parts)
     lines = inked.lines.transformed(affine)
-    return _Placed(parts, tuple(open_outlines(lines)), tuple(doubled_outlines(lines)))
+    capital = inked.capital * abs(affine.determinant) ** 0.5 if inked.capital is not None else None
+    return _Placed(parts, tuple(open_outlines(lines)), tuple(doubled_outlines(lines)), capital)
 
 
 def _working_scale(drawing: Drawing) -> float:

@@ -40,6 +40,8 @@ class ElementResult:
     home_parts: Parts = ()
     """``parts`` as they are before the element is moved to its place, and the key of that."""
     home_key: str = ""
+    capital: float | None = None
+    """Height of a capital letter in mm, for words."""
 
 
 @dataclass(frozen=True, eq=False)

@@ -208,7 +208,7 @@ def _loose_figure(result: ItemResult) -> str:
 
 def _clean_reading(result: ItemResult, unit: Unit) -> Reading:
     size, scale = result.size, result.layers[0].inspection.smallest_clean_scale
-    stays = sum(1 for f in result.findings if f.severity == "stop" and not f.cured_by_size and f.at is not None)
+    stays = sum(1 for f in result.layers[0].inspection.incurable if f.severity == "stop")
     note = f", {stays} {'stays' if stays == 1 else 'stay'}" if stays else ""
     apart = f" {stays} of the findings are cured by no size." if stays else ""
     if size is None or scale is None:

@@ -14,6 +14,8 @@ from msgspec import Struct
 
 Align = Literal["left", "centre", "right", "justified"]
 WIDEST_ARC_DEG = 359.0
+SMALLEST_BASELINE = 0.1
+"""Lines beyond the circle's centre are not drawn any tighter than this share of its radius."""
 
 
 class Arc(Struct, frozen=True, kw_only=True):
@@ -64,7 +66,7 @@ def arranged(
         left = {"left": 0.0, "centre": (widest - line.width) / 2.0, "right": widest - line.width}.get(align, 0.0)
         for glyph in line.glyphs:
             x, y = left + glyph.at[0], number * line_spacing + glyph.at[1]
-            place = Place(number, (x, y)) if arc is None else _bent(glyph, number, x, y, widest, arc)
+            place = Place(number, (x, y)) if arc is None else _bent(glyph, number, x, y, widest, arc, line_spacing)
             placed.append((glyph, place))
     return placed
 
@@ -82,16 +84,18 @@ def _justified(line: Line, width: float) -> Line:
     return Line(tuple(glyphs), width)
 
 
-def _bent(glyph: Glyph, line: int, x: float, y: float, widest: float, arc: Arc) -> Place:
+def _bent(glyph: Glyph, line: int, x: float, y: float, widest: float, arc: Arc, line_spacing: float) -> Place:
     """The glyph turned about the middle of its advance, which lies on the circle.
 
     The circle's centre lies below the middle of the first baseline for a hill, above it for a valley.
+    Each line keeps the distance of its letters along its own baseline.
     """
     angle = math.radians(min(max(abs(arc.angle_deg), 1.0), WIDEST_ARC_DEG))
     radius = max(widest, 1e-9) / angle
     middle = x + glyph.advance / 2.0
-    turn = (middle - widest / 2.0) / radius  # clockwise as seen, from the top of the hill
     sense = -1.0 if arc.through_valley else 1.0
+    baseline = max(radius - sense * line * line_spacing, SMALLEST_BASELINE * radius)
+    turn = (middle - widest / 2.0) / baseline  # clockwise as seen, from the top of the hill
     reach = radius - sense * y
     sine, cosine = math.sin(turn), math.cos(turn)
     foot = (widest / 2.0 + reach * sine, sense * (radius - reach * cosine))

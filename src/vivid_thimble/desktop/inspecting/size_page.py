@@ -78,7 +78,7 @@ class SizePage(Panel):
             button.setToolTip("Show the place that decides")
             button.clicked.connect(lambda _=False, c=cause: self.spot_wanted.emit(_spot(c)))
             self.causes.addWidget(button)
-        stays = sum(1 for f in result.findings if f.severity == "stop" and not f.cured_by_size)
+        stays = sum(1 for f in inspection.incurable if f.severity == "stop")
         self.stays.setText(
             f"{stays} {'place' if stays == 1 else 'places'} no size cures: see the findings." if stays else ""
         )

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Callable
 from pathlib import Path as FilePath
+from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
@@ -10,6 +13,7 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QHBoxLayout,
+    QLineEdit,
     QListWidget,
     QListWidgetItem,
     QPlainTextEdit,
@@ -31,12 +35,21 @@ from vivid_thimble.core.job import (
 )
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.fonts import BUNDLED, BUNDLED_KINDS, face_title, installed_titles, load_face
-from vivid_thimble.core.sources.lettering import Words
+from vivid_thimble.core.sources.lettering import Words, feature_value
+from vivid_thimble.core.sources.lines import Arc
+from vivid_thimble.desktop.number_field import FigureField
 from vivid_thimble.desktop.panel import show_row
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.work_path import Standing
 
+ALIGNS = (
+    ("left", "Even on the left"),
+    ("centre", "Centred"),
+    ("right", "Even on the right"),
+    ("justified", "Even on both sides"),
+)
+BENDS = (("straight", "Straight"), ("hill", "Over a hill"), ("valley", "Through a valley"))
 FRESH_SHARE = 0.8
 """A new element takes this share of the item's width or height, whichever is smaller."""
 
@@ -83,11 +96,45 @@ class GatherStation(Station):
         self.face_box.setMaxVisibleItems(16)
         self.face_box.activated.connect(self._change_face)
         self.face_row = self.row("&Face", self.face_box)
+        self._build_setting()
         self.trouble = self.hint("", "wrong")
         self.notes_title = self.section("Not understood yet, left out")
         self.notes = self.hint()
         self.column.addStretch()
         self._fill_faces()
+
+    def _build_setting(self) -> None:
+        """How the words are set: lines, spacing, arc, features."""
+        self.align_box = self._setting_box("align", ALIGNS, lambda key: self._set_words("Alignment", align=key))
+        self.line_field = FigureField("Distance of the lines", "lineSpacing", " % of the size", 50.0, 400.0)
+        self.line_field.committed.connect(lambda v: self._set_words("Line spacing", line_spacing=v / 100.0))
+        self.word_field = FigureField("Word spacing", "wordSpacing", " % of the size", -20.0, 300.0)
+        self.word_field.committed.connect(lambda v: self._set_words("Word spacing", word_spacing=v / 100.0))
+        self.bend_box = self._setting_box("bend", BENDS, self._bend)
+        self.angle_field = FigureField("Angle of the arc", "arcAngle", "°", 1.0, 359.0)
+        self.angle_field.committed.connect(self._set_angle)
+        self.features_edit = QLineEdit()
+        self.features_edit.setObjectName("features")
+        self.features_edit.setPlaceholderText("none")
+        self.features_edit.setToolTip("Features of the font, such as ss01, -liga or salt=2, with commas between")
+        self.features_edit.editingFinished.connect(self._set_features)
+        leave_undo_to_the_job(self.features_edit)
+        self.setting_rows = [
+            self.row("&Lines", self.align_box),
+            self.row("Lines a&part", self.line_field),
+            self.row("Words apar&t", self.word_field),
+            self.row("&Bend", self.bend_box),
+            self.row("An&gle", self.angle_field),
+            self.row("Feat&ures", self.features_edit),
+        ]
+
+    def _setting_box(self, name: str, entries: tuple[tuple[str, str], ...], chosen: Callable[[str], None]) -> QComboBox:
+        box = QComboBox()
+        box.setObjectName(name)
+        for key, word in entries:
+            box.addItem(word, key)
+        box.activated.connect(lambda _: chosen(box.currentData()))
+        return box
 
     def show_job(self) -> None:
         job, chosen = self.session.job, self.session.chosen
@@ -107,6 +154,8 @@ class GatherStation(Station):
         self.words_title.setVisible(is_words)
         self.text_edit.setVisible(is_words)
         show_row(self.face_row, visible=is_words)
+        for row in self.setting_rows:
+            show_row(row, visible=is_words)
         if element is not None and isinstance(element.source, Words):
             self._show_words(element.source)
 
@@ -213,6 +262,56 @@ class GatherStation(Station):
             self.face_box.insertItem(0, face_title(words.face), words.face)
             index = 0
         self.face_box.setCurrentIndex(index)
+        self.align_box.setCurrentIndex(self.align_box.findData(words.align))
+        self.line_field.set_value(words.line_spacing * 100.0)
+        self.word_field.set_value(words.word_spacing * 100.0)
+        bend = "straight" if words.arc is None else "valley" if words.arc.through_valley else "hill"
+        self.bend_box.setCurrentIndex(self.bend_box.findData(bend))
+        self.angle_field.set_value(words.arc.angle_deg if words.arc is not None else None)
+        if not self.features_edit.isModified():
+            self.features_edit.setText(", ".join(words.features))
+        has_lines = len(words.text.splitlines()) > 1
+        show_row(self.setting_rows[0], visible=has_lines)
+        show_row(self.setting_rows[1], visible=has_lines)
+        show_row(self.setting_rows[4], visible=words.arc is not None)
+
+    def _set_words(self, title: str, **values: Any) -> None:
+        """Change the words' setting."""
+
+        def changed(element: Element) -> Element:
+            if not isinstance(element.source, Words):
+                return element
+            return replace(element, source=replace(element.source, **values))
+
+        self.session.change(title, with_element(self.session.job, self.session.chosen, changed))
+
+    def _words(self) -> Words | None:
+        element = find_element(self.session.job, self.session.chosen) if self.session.chosen else None
+        return element.source if element is not None and isinstance(element.source, Words) else None
+
+    def _bend(self, key: str) -> None:
+        words = self._words()
+        if words is None:
+            return
+        arc = words.arc or Arc()
+        self._set_words("Bend", arc=None if key == "straight" else replace(arc, through_valley=key == "valley"))
+
+    def _set_angle(self, value: float) -> None:
+        words = self._words()
+        if words is not None and words.arc is not None:
+            self._set_words("Angle of the arc", arc=replace(words.arc, angle_deg=value))
+
+    def _set_features(self) -> None:
+        """Features as typed; what is none is told and stays in the field."""
+        features = tuple(f for f in re.split(r"[,\s]+", self.features_edit.text()) if f)
+        try:
+            for feature in features:
+                feature_value(feature)
+        except ThimbleError as error:
+            self.told.emit(str(error))
+            return
+        self.features_edit.setModified(False)
+        self._set_words("Font features", features=features)
 
     def _retype(self) -> None:
         text = self.text_edit.toPlainText()

@@ -74,6 +74,9 @@ class ShapeStation(Station):
         self.height_field.committed.connect(lambda v: self._resize(1, v))
         self.row("&Width", self.width_field)
         self.row("&Height", self.height_field)
+        self.capital_field = NumberField("Height of the capitals", "capitalHeight")
+        self.capital_field.committed.connect(self._size_capitals)
+        self.capital_row = self.row("&Capitals", self.capital_field)
         self.turn_field = FigureField("Turn", "turn", "°", -360.0, 360.0)
         self.turn_field.committed.connect(self._turn)
         self.row("&Turn", self.turn_field)
@@ -113,7 +116,7 @@ class ShapeStation(Station):
             self.element_box.addItem(element.name.replace("\n", " / "), element.id)
         self.element_box.setCurrentIndex(self.element_box.findData(chosen))
         self.setEnabled(bool(chosen))
-        for field in (self.left_field, self.top_field, self.width_field, self.height_field):
+        for field in (self.left_field, self.top_field, self.width_field, self.height_field, self.capital_field):
             field.set_unit(job.unit)
         self.weld_all.setChecked(any(isinstance(s, Weld) and s.enabled for s in job.item.layers[0].steps))
         if not chosen:
@@ -123,6 +126,7 @@ class ShapeStation(Station):
         self.turn_field.set_value(element.placement.turn_deg)
         self.spacing_field.set_value(element.source.spacing * 100 if isinstance(element.source, Words) else 0.0)
         show_row(self.spacing_row, visible=is_words)
+        show_row(self.capital_row, visible=is_words)
         self._show_steps(element)
         self.show_result()
 
@@ -137,6 +141,7 @@ class ShapeStation(Station):
         box = bounds_of(element.parts) if element else None
         self.width_field.set_value(box[2] - box[0] if box else None)
         self.height_field.set_value(box[3] - box[1] if box else None)
+        self.capital_field.set_value(element.capital if element else None)
         trouble = " ".join(p.sentence for p in element.problems) if element else ""
         self.trouble.setText(trouble)
         self.trouble.setVisible(bool(trouble))
@@ -189,6 +194,14 @@ class ShapeStation(Station):
             return replace(e, placement=replace(place, dx=e.placement.dx, dy=e.placement.dy))
 
         self.session.change("Size of the element", with_element(self.session.job, self.session.chosen, resized))
+
+    def _size_capitals(self, value: float) -> None:
+        """The words get capitals of the typed height; they keep it when the words change."""
+
+        def sized(e: Element) -> Element:
+            return replace(e, placement=replace(e.placement, width=None, height=None, capital=value))
+
+        self._change_element("Height of the capitals", sized)
 
     def _turn(self, value: float) -> None:
         self._change_element("Turn", lambda e: replace(e, placement=replace(e.placement, turn_deg=value)))
