@@ -115,6 +115,20 @@ def installed_titles() -> list[str]:
     return sorted(titles, key=str.casefold)
 
 
+def faces_at_hand() -> list[str]:
+    """References of every face that needs no file: the bundled ones, then the installed ones by name."""
+    return [*(f"bundled:{name}" for name in BUNDLED), *(f"family:{title}" for title in installed_titles())]
+
+
+def faces_in(folder: str) -> list[str]:
+    """References of all font files in a folder and below, by name; raises FontNotUsable when it is not there."""
+    place = FilePath(folder)
+    if not place.is_dir():
+        raise FontNotUsable(f"There is no folder {folder}: name one that holds font files.")
+    files = [path for path in place.rglob("*") if path.suffix.lower() in FONT_ENDINGS and path.is_file()]
+    return [f"file:{path.resolve()}" for path in sorted(files, key=lambda p: p.name.casefold())]
+
+
 def _font_files() -> Iterator[str]:
     home = os.path.expanduser("~")
     data = os.environ.get("XDG_DATA_HOME", os.path.join(home, ".local", "share"))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import ClassVar
 
@@ -58,8 +57,7 @@ def joined(parts: Parts, neck: float) -> tuple[Parts, tuple[float, ...]]:
             return 0.0
         return shift_to_hold(parts[k - 1].region, parts[k].region, neck, farthest) or 0.0
 
-    with ThreadPoolExecutor(2) as pool:  # pairs do not depend on each other; the geometry runs unlocked
-        moves = tuple(pool.map(move_of, range(len(parts))))
+    moves = tuple(move_of(k) for k in range(len(parts)))
     shifts = np.cumsum(moves).tolist()
     return tuple(p.shifted(-by, 0.0) if by else p for p, by in zip(parts, shifts, strict=True)), moves
 

@@ -213,12 +213,9 @@ class _Judge:
     stands: Standing
 
     @classmethod
-    def near(
-        cls, survey: _Survey, side: Side, limit: float, step: float, suspects: NDArray[np.bool_] | None = None
-    ) -> _Judge:
-        """Samples ``step`` mm apart wherever the survey is thin for limits up to ``limit``, or round some suspects."""
-        thin = survey.field(side).width < BEYOND_LIMIT * limit if suspects is None else suspects
-        near = _edges_near(survey, thin, limit)
+    def near(cls, survey: _Survey, side: Side, limit: float, step: float) -> _Judge:
+        """Samples ``step`` mm apart wherever the survey is thin for limits up to ``limit``."""
+        near = _edges_near(survey, survey.field(side).width < BEYOND_LIMIT * limit, limit)
         samples = sample_walls(survey.rings, step, near)
         field = width_fields(samples, BEYOND_LIMIT * limit, side)[0 if side == "kept" else 1]
         return cls(survey.rings, samples, field, standing(survey.rings, samples, field))
@@ -248,7 +245,7 @@ def _first_beyond(survey: _Survey, side: Side, limit: float, widest: float) -> t
             if width * COARSE_ERROR <= low:
                 continue
             high = min(max(float(width) * COARSE_ERROR, low * stride), 2.0 * survey.reach)
-            critical, place = _measured(survey, side, low, high, stands.width < high * COARSE_ERROR)
+            critical, place = _measured(survey, side, low, high)
             if place is not None:
                 return critical, place
             low, stride = high, min(stride * STRIDE, SEARCH_GROWTH)
@@ -257,11 +254,9 @@ def _first_beyond(survey: _Survey, side: Side, limit: float, widest: float) -> t
         survey = survey.farther(side)
 
 
-def _measured(
-    survey: _Survey, side: Side, low: float, high: float, suspects: NDArray[np.bool_] | None = None
-) -> tuple[float | None, ThinPlace | None]:
+def _measured(survey: _Survey, side: Side, low: float, high: float) -> tuple[float | None, ThinPlace | None]:
     """The smallest limit between two at which anything counts, with its thinnest place; None when nothing does."""
-    judge = _Judge.near(survey, side, high, high / SAMPLES_PER_LIMIT, suspects)
+    judge = _Judge.near(survey, side, high, high / SAMPLES_PER_LIMIT)
     if not np.isfinite(judge.thinnest_width(high)):
         return None, None
     while high > low * PRECISE:
