@@ -11,7 +11,7 @@ vivid-thimble                 open the window
 vivid-thimble FILE...         open the window with jobs, drawings or fonts
 vivid-thimble demo            open the window with the demonstration job
                               (without a display: write its cut files and a picture; --out DIR)
-vivid-thimble inspect|letter|clean|weld ... --help
+vivid-thimble inspect|letter|audition|clean|weld ... --help
 """
 
 

@@ -40,14 +40,14 @@ from vivid_thimble.core.recipe import asset_key, evaluate
 from vivid_thimble.core.results import ItemResult, LayerResult
 from vivid_thimble.core.sources.artwork import Artwork, colour_regions, film_region
 from vivid_thimble.core.sources.drawing import Drawing
-from vivid_thimble.core.sources.fonts import find_reference
+from vivid_thimble.core.sources.fonts import BUNDLED, faces_at_hand, faces_in, find_reference
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Join, Step, Thicken, Weld
-from vivid_thimble.core.steps.join import joined, measured_pairs
+from vivid_thimble.core.steps.join import connects, joined, measured_pairs
 
 SCHEMA = 1
 DONE, WRONG_USAGE, REFUSED = 0, 2, 3
-COMMANDS = ("inspect", "letter", "clean", "weld")
+COMMANDS = ("inspect", "letter", "audition", "clean", "weld")
 
 
 def run(arguments: Sequence[str]) -> int:
@@ -94,6 +94,13 @@ def _parser() -> argparse.ArgumentParser:
     one.add_argument("--min-neck", default="1mm", help="neck that joined letters must have")
     one.add_argument("--thicken", help="grow every edge by this much after welding")
     _finish(one, _letter, out=True)
+    one = commands.add_parser("audition", help="which faces cut these words cleanly at this size")
+    one.add_argument("text")
+    _size_options(one, required=True)
+    one.add_argument("--fonts", nargs="+", metavar="DIR", help="folders of font files (default: all at hand)")
+    one.add_argument("--min-line", help="thinnest kept line the film bears")
+    one.add_argument("--min-gap", help="narrowest gap the film bears")
+    _finish(one, _audition, out=False)
     one = commands.add_parser("clean", help="a drawing to clean cut paths")
     one.add_argument("art")
     _size_options(one, required=False)
@@ -128,8 +135,44 @@ def _inspect(options: argparse.Namespace) -> dict[str, Any]:
     return _inspection_json(result)
 
 
+def _audition(options: argparse.Namespace) -> dict[str, Any]:
+    """Every face's figures, those that cut first."""
+    from vivid_thimble.core.audition import auditions, rank  # here: only this command needs worker processes
+
+    placement = _placement(options)
+    assert placement is not None
+    words = Words(text=options.text, face=f"bundled:{next(iter(BUNDLED))}")
+    steps: tuple[Step, ...] = (Join(id="join"), Weld(id="weld"))
+    element = Element(id="words", name=options.text, source=words, placement=placement, steps=steps)
+    job = _one_element_job(element, _film(options))
+    faces = [face for folder in options.fonts for face in faces_in(folder)] if options.fonts else faces_at_hand()
+    found = sorted(auditions(job, "words", faces, {}), key=rank)
+    return {
+        "faces": [
+            {
+                "face": one.face,
+                "title": one.title,
+                "cuts": one.cuts,
+                "refusal": one.refusal or None,
+                "size_mm": _rounded(one.size) if one.size else None,
+                "thinnest_line_mm": _figure(one.thinnest_line),
+                "thinnest_gap_mm": _figure(one.thinnest_gap),
+                "stops": one.stops,
+                "small_pieces": one.small_pieces,
+                "islands": one.islands,
+                "pairs": one.pairs,
+                "open_pairs": one.open_pairs,
+                "bends_per_cm": _figure(one.roughness),
+                "nodes": one.nodes,
+                "kinds": list(one.kinds),
+            }
+            for one in found
+        ]
+    }
+
+
 def _film(options: argparse.Namespace) -> Film:
-    film = USUAL_FILM[options.method]
+    film = USUAL_FILM[getattr(options, "method", "decal")]
     if options.min_line:
         film = replace(film, thinnest_line=parse_positive_length(options.min_line, "--min-line"))
     if options.min_gap:
@@ -246,7 +289,7 @@ def _letter(options: argparse.Namespace) -> dict[str, Any]:
     element = Element(id="words", name=options.text, source=words, placement=placement)
     job = _one_element_job(element, USUAL_FILM["decal"])
     letters = _evaluated(job, {}).layers[0].elements[0].letters
-    moved, moves = joined(letters, neck) if options.join else (letters, (0.0,) * len(letters))
+    moved, moves = joined(letters, neck) if options.join and connects(letters) else (letters, (0.0,) * len(letters))
     steps.append(Weld(id="weld"))
     if options.thicken:
         steps.append(Thicken(id="thicken", by=parse_length(options.thicken)))
@@ -386,7 +429,9 @@ def _in_words(answer: dict[str, Any]) -> str:
     lines = []
     for key, value in answer.items():
         name = key.replace("_mm2", " (mm²)").replace("_mm", " (mm)").replace("_", " ")
-        if key == "places":
+        if key == "faces":
+            lines += [_face_in_words(face) for face in value] or ["no face was found"]
+        elif key == "places":
             lines += [f"{place['severity']}: {place['says']}" for place in value] or ["nothing to stop or look at"]
         elif key == "pairs":
             lines += [
@@ -401,6 +446,15 @@ def _in_words(answer: dict[str, Any]) -> str:
         else:
             lines.append(f"{name}: {'does not apply' if value is None else value}")
     return "\n".join(lines)
+
+
+def _face_in_words(face: dict[str, Any]) -> str:
+    if face["refusal"]:
+        return f"-      {face['title']}: {face['refusal']}"
+    kinds = f" ({', '.join(face['kinds'])})" if face["kinds"] else ""
+    verdict = "cuts " if face["cuts"] else "mend "
+    figures = f"line {face['thinnest_line_mm']} mm, gap {face['thinnest_gap_mm']} mm, {face['stops']} to mend"
+    return f"{verdict}  {face['title']}{kinds}: {figures}, {face['bends_per_cm']} bends per cm"
 
 
 def _listed(values: list[Any]) -> str:

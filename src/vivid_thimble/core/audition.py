@@ -21,16 +21,14 @@ from msgspec.structs import replace
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.parts import Parts
 from vivid_thimble.core.job import Element, Job, plain, with_element
 from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.results import ElementResult, ItemResult
 from vivid_thimble.core.sources.fonts import face_title, load_face
 from vivid_thimble.core.sources.lettering import Words
+from vivid_thimble.core.steps.join import CONNECTED_SHARE, touching_pairs
 
 WORKERS = 2
-CONNECTED_SHARE = 0.6
-"""A face connects when more than this share of its lower-case pairs touch by themselves."""
 THIN_STROKE, HEAVY_STROKE = 0.09, 0.2
 """Mean stroke widths as shares of the capitals' height: thinner is a thin face, wider a heavy one."""
 ROUGH_BENDS_PER_CM = 4.0
@@ -102,7 +100,7 @@ def auditioned(job: Job, element_id: str, face: str, assets: Mapping[str, bytes]
 
 def _figures(face: str, title: str, result: ItemResult, element: ElementResult) -> Audition:
     inspection = result.layers[0].inspection
-    pairs = _pairs(element.letters)
+    pairs = touching_pairs(element.letters)
     closed = sum(touching for _, touching in pairs)
     lower = [touching for both_lower, touching in pairs if both_lower]
     holes = sum(len(p.interiors) for part in element.parts for p in part.region.polygons.geoms)
@@ -122,16 +120,6 @@ def _figures(face: str, title: str, result: ItemResult, element: ElementResult) 
         nodes=sum(part.region.outline.node_count for part in element.parts),
         kinds=_kinds(element, lower, holes, bends),
     )
-
-
-def _pairs(letters: Parts) -> list[tuple[bool, bool]]:
-    """For neighbouring letters of a word: whether both are lower-case, and whether they touch."""
-    found = []
-    for left, right in zip(letters[:-1], letters[1:], strict=True):
-        if left.word is not None and left.word == right.word:
-            touching = bool(shapely.intersects(left.region.polygons, right.region.polygons))
-            found.append((left.label.islower() and right.label.islower(), touching))
-    return found
 
 
 def _kinds(element: ElementResult, lower: Sequence[bool], holes: int, bends: float) -> tuple[str, ...]:

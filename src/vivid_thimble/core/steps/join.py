@@ -6,11 +6,14 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 import numpy as np
+import shapely
 from msgspec import Struct
 
 from vivid_thimble.core.geometry.parts import Parts
 from vivid_thimble.core.steps.necks import neck_width, shift_to_hold
 
+CONNECTED_SHARE = 0.6
+"""A face connects when more than this share of its lower-case pairs touch by themselves."""
 FARTHEST_SHARE = 0.12
 """A letter moves at most this share of the tallest letter's height: more would look squeezed."""
 WIDEST_NECK_LIMITS = 3.0
@@ -34,17 +37,36 @@ class Join(Struct, frozen=True, tag="join", kw_only=True):
     Pairs that cannot be joined by a small shift stay as they are.
     """
 
-    VERSION: ClassVar[int] = 1
+    VERSION: ClassVar[int] = 2
     TITLE: ClassVar[str] = "Join"
     id: str
     neck: float = 1.0
     enabled: bool = True
 
     def describe(self) -> str:
-        return f"Join: neighbouring letters close up until they hold by {self.neck:g} mm"
+        return f"Join: letters of a connecting face close up until they hold by {self.neck:g} mm"
 
     def apply(self, parts: Parts) -> Parts:
-        return joined(parts, self.neck)[0]
+        return joined(parts, self.neck)[0] if connects(parts) else parts
+
+
+def connects(parts: Parts) -> bool:
+    """Whether letters come from a face that connects: most of their lower-case pairs touch by themselves.
+
+    Without a lower-case pair nothing speaks against it.
+    """
+    touching = [touch for both_lower, touch in touching_pairs(parts) if both_lower]
+    return not touching or sum(touching) > CONNECTED_SHARE * len(touching)
+
+
+def touching_pairs(parts: Parts) -> list[tuple[bool, bool]]:
+    """For neighbouring letters of a word: whether both are lower-case, and whether they touch."""
+    found = []
+    for left, right in zip(parts[:-1], parts[1:], strict=True):
+        if left.word is not None and left.word == right.word:
+            touching = bool(shapely.intersects(left.region.polygons, right.region.polygons))
+            found.append((left.label.islower() and right.label.islower(), touching))
+    return found
 
 
 def joined(parts: Parts, neck: float) -> tuple[Parts, tuple[float, ...]]:
