@@ -1,8 +1,9 @@
 """Which faces cut: the user's own words in every face at hand, at the final size.
 
-Each face is put into the job and evaluated as if it had been chosen, so its figures are those that
-Inspect shows afterwards. Many faces are shared out to worker processes; until those are ready the
-first faces are heard in the calling thread.
+The words are taken alone, with their size, steps and film, and evaluated as if the face had been
+chosen, so the figures are those that Inspect shows for these words afterwards. Many faces are
+shared out to worker processes; until those are ready the first faces are heard in the calling
+thread.
 """
 
 from __future__ import annotations
@@ -74,11 +75,11 @@ def audition_key(job: Job, element_id: str, face: str) -> str:
         content = load_face(face).content_key
     except ThimbleError:
         content = ""
-    return content_key("audition", plain(job.item), plain(job.carrier), element_id, face, content)
+    return content_key("audition", plain(_alone(job, element_id)), element_id, face, content)
 
 
 def auditioned(job: Job, element_id: str, face: str, assets: Mapping[str, bytes], cache: Cache) -> Audition:
-    """The job evaluated with one element's words in another face."""
+    """One element's words alone, evaluated in another face."""
     title = face_title(face)
     try:
         load_face(face)
@@ -89,13 +90,20 @@ def auditioned(job: Job, element_id: str, face: str, assets: Mapping[str, bytes]
         source = element.source
         return replace(element, source=replace(source, face=face)) if isinstance(source, Words) else element
 
-    result = evaluate(with_element(job, element_id, in_face), assets, cache)
+    result = evaluate(with_element(_alone(job, element_id), element_id, in_face), assets, cache)
     element = next(e for layer in result.layers for e in layer.elements if e.element.id == element_id)
     if element.problems:
         return Audition(face, title, refusal=element.problems[0].sentence)
     if any("has no shapes" in note for note in element.notes):
         return Audition(face, title, refusal=element.notes[0])
     return _figures(face, title, result, element)
+
+
+def _alone(job: Job, element_id: str) -> Job:
+    """The job with nothing but one element in its layer."""
+    layer = next(la for la in job.item.layers if any(e.id == element_id for e in la.elements))
+    only = replace(layer, elements=tuple(e for e in layer.elements if e.id == element_id))
+    return replace(job, items=(replace(job.item, layers=(only,)),))
 
 
 def _figures(face: str, title: str, result: ItemResult, element: ElementResult) -> Audition:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import time
 from dataclasses import dataclass
 from pathlib import Path as FilePath
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
@@ -19,6 +20,9 @@ from vivid_thimble.core.recipe import asset_key
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.evaluator import Answer, Evaluator, Sizing
 from vivid_thimble.desktop.insights import Insights
+
+if TYPE_CHECKING:  # it brings the numeric libraries
+    from vivid_thimble.core.audition import Audition
 
 MERGE_WITHIN_S = 1.2
 """Edits of the same field in quick succession are one step of undo."""
@@ -57,6 +61,8 @@ class Session(QObject):
         self._evaluator = Evaluator(Cache(), self)
         self._evaluator.answered.connect(self._take_answer)
         self.insights = Insights(self)
+        self.auditions: dict[str, Audition] = {}
+        """What faces were heard with, by audition_key; kept as long as the window is open."""
 
     @property
     def job(self) -> Job:

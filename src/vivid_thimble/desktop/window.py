@@ -170,6 +170,7 @@ class MainWindow(QMainWindow):
             station.told.connect(self.tell)
             station.finding_chosen.connect(self._show_finding)
             station.look_wanted.connect(self.set_look)
+        self.gather_station.audition_wanted.connect(self._open_audition)
         inspect = self.inspect_station
         inspect.remedy_wanted.connect(self._apply_remedy)
         inspect.spot_wanted.connect(self.table.show_spot)
@@ -364,6 +365,14 @@ class MainWindow(QMainWindow):
         job = remedied(self.session.job, result, finding, remedy) if result is not None else None
         if job is not None:
             self.session.change(REMEDY_WORDS[remedy], job)
+
+    def _open_audition(self) -> None:
+        """One audition at a time; it goes on while the window is used."""
+        from vivid_thimble.desktop.audition import AuditionDialog  # here: most sessions never need it
+
+        for dialog in self.findChildren(AuditionDialog):
+            dialog.close()
+        AuditionDialog(self.session, self).show()
 
     def _toggle_full_table(self) -> None:
         full = self.tray.isVisible()

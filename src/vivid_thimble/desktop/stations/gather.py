@@ -8,7 +8,7 @@ from pathlib import Path as FilePath
 from typing import Any
 
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
@@ -57,6 +57,7 @@ FRESH_SHARE = 0.8
 class GatherStation(Station):
     KEY, TITLE = "gather", "Gather"
     QUESTION = "What goes on it? Words, drawings, or both."
+    audition_wanted = Signal()
 
     def build(self) -> None:
         buttons = QHBoxLayout()
@@ -96,6 +97,10 @@ class GatherStation(Station):
         self.face_box.setMaxVisibleItems(16)
         self.face_box.activated.connect(self._change_face)
         self.face_row = self.row("&Face", self.face_box)
+        self.audition_button = QPushButton("Which faces cut these words?")
+        self.audition_button.setObjectName("openAudition")
+        self.audition_button.clicked.connect(lambda _=False: self.audition_wanted.emit())
+        self.column.addWidget(self.audition_button)
         self._build_setting()
         self.trouble = self.hint("", "wrong")
         self.notes_title = self.section("Not understood yet, left out")
@@ -154,6 +159,7 @@ class GatherStation(Station):
         self.words_title.setVisible(is_words)
         self.text_edit.setVisible(is_words)
         show_row(self.face_row, visible=is_words)
+        self.audition_button.setVisible(is_words)
         for row in self.setting_rows:
             show_row(row, visible=is_words)
         if element is not None and isinstance(element.source, Words):

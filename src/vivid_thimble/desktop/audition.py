@@ -1,0 +1,295 @@
+"""Which faces cut: the user's own words in every face at hand, ranked as they come in."""
+
+from __future__ import annotations
+
+import bisect
+import logging
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+from msgspec.structs import replace
+from PySide6.QtCore import QPointF, QSize, Qt, QThread, Signal
+from PySide6.QtGui import QCloseEvent, QColor, QIcon, QImage, QPainter, QPainterPath, QPixmap, QPolygonF
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDialog,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from vivid_thimble.core.audition import Audition, audition_key, auditions, rank
+from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.geometry.flatten import flatten
+from vivid_thimble.core.geometry.path import Path
+from vivid_thimble.core.job import Element, Job, Placement, find_element, with_element
+from vivid_thimble.core.lengths import Unit, format_length
+from vivid_thimble.core.sources.fonts import faces_at_hand
+from vivid_thimble.core.sources.lettering import Words, shape_words
+from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.theme import PALETTES
+from vivid_thimble.desktop.wrapping_list import WrappingList
+
+log = logging.getLogger(__name__)
+PREVIEW = QSize(260, 46)
+PREVIEW_ROOM = 4
+PREVIEW_SHARE = 0.004
+"""Previews are flattened to this share of their height."""
+KINDS = (
+    ("", "Any kind of face"),
+    ("connected", "Connected scripts"),
+    ("no islands", "Without islands"),
+    ("heavy", "Heavy"),
+    ("thin", "Thin"),
+    ("rough", "Rough"),
+)
+FACE = Qt.ItemDataRole.UserRole
+
+
+class _Listener(QThread):
+    """Hears the faces one after the other; ``heard`` sends the figures and a picture of the words."""
+
+    heard = Signal(object, object)
+
+    def __init__(self, job: Job, element_id: str, faces: Sequence[str], assets: Mapping[str, bytes]) -> None:
+        super().__init__()
+        self._job, self._element_id, self._faces, self._assets = job, element_id, faces, assets
+        self.is_stopped = False
+
+    def run(self) -> None:
+        source = find_element(self._job, self._element_id).source
+        assert isinstance(source, Words)
+        try:
+            for one in auditions(self._job, self._element_id, self._faces, self._assets, lambda: self.is_stopped):
+                picture = None if one.refusal else preview(replace(source, face=one.face))
+                self.heard.emit(one, picture)
+        except Exception:  # what was heard so far stays; the window must not fall
+            log.exception("the audition ended early")
+
+
+class AuditionDialog(QDialog):
+    """Fills itself while the window goes on working; a chosen face is put into the job."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("audition")
+        self.setWindowTitle("Which faces cut?")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.resize(760, 620)
+        self.session = session
+        self._element_id = session.chosen
+        self._faces = faces_at_hand()
+        self._found: list[Audition] = []
+        self._pictures: dict[str, QImage] = {}
+        self._build()
+        self._begin()
+
+    def _build(self) -> None:
+        column = QVBoxLayout(self)
+        self.words = QLabel()
+        self.words.setProperty("role", "section")
+        self.words.setWordWrap(True)
+        column.addWidget(self.words)
+        row = QHBoxLayout()
+        self.search = QLineEdit()
+        self.search.setObjectName("faceSearch")
+        self.search.setPlaceholderText("Find a face by its name")
+        self.search.textChanged.connect(lambda _: self._fill())
+        self.kind = QComboBox()
+        self.kind.setObjectName("faceKind")
+        for key, word in KINDS:
+            self.kind.addItem(word, key)
+        self.kind.activated.connect(lambda _: self._fill())
+        self.only_cutting = QCheckBox("Only faces that cut at this size")
+        self.only_cutting.setObjectName("onlyCutting")
+        self.only_cutting.clicked.connect(lambda _: self._fill())
+        row.addWidget(self.search, 1)
+        row.addWidget(self.kind)
+        row.addWidget(self.only_cutting)
+        column.addLayout(row)
+        self.list = WrappingList()
+        self.list.setObjectName("auditioned")
+        self.list.setAccessibleName("Faces, those that cut first")
+        self.list.setIconSize(PREVIEW)
+        self.list.itemDoubleClicked.connect(lambda _: self._take())
+        column.addWidget(self.list, 1)
+        foot = QHBoxLayout()
+        self.progress = QLabel()
+        self.progress.setProperty("role", "hint")
+        self.take = QPushButton("Take this face")
+        self.take.setObjectName("takeFace")
+        self.take.setProperty("role", "main")
+        self.take.clicked.connect(lambda _=False: self._take())
+        close = QPushButton("Close")
+        close.setObjectName("closeAudition")
+        close.clicked.connect(lambda _=False: self.close())
+        foot.addWidget(self.progress, 1)
+        foot.addWidget(self.take)
+        foot.addWidget(close)
+        column.addLayout(foot)
+
+    def _begin(self) -> None:
+        """Show what is known already, and hear the rest."""
+        job, unit = self.session.job, self.session.job.unit
+        source = find_element(job, self._element_id).source
+        placement = find_element(job, self._element_id).placement
+        assert isinstance(source, Words)
+        words = " / ".join(source.text.splitlines())
+        self.words.setText(f"“{words}” in {len(self._faces)} faces, {_size_words(placement, unit)}; the words alone")
+        unheard = []
+        for face in self._faces:
+            known = self.session.auditions.get(audition_key(job, self._element_id, face))
+            if known is None:
+                unheard.append(face)
+                continue
+            self._found.append(known)
+            picture = None if known.refusal else preview(replace(source, face=face))
+            if picture is not None:
+                self._pictures[face] = picture
+        self._found.sort(key=rank)
+        self._job = job
+        self._listener = _Listener(job, self._element_id, unheard, dict(self.session.assets))
+        self._fill()
+        self._listener.heard.connect(self._hear)
+        self._listener.finished.connect(self._tell_progress)
+        self._listener.start()
+
+    @property
+    def is_listening(self) -> bool:
+        return self._listener.isRunning()
+
+    def _hear(self, one: Audition, picture: QImage | None) -> None:
+        self.session.auditions[audition_key(self._job, self._element_id, one.face)] = one
+        if picture is not None:
+            self._pictures[one.face] = picture
+        bisect.insort(self._found, one, key=rank)
+        if self._is_wanted(one):
+            shown = [found for found in self._found if self._is_wanted(found)]
+            self.list.insertItem(shown.index(one), self._entry(one))
+            self.list.make_room()
+        self._tell_progress()
+
+    def _is_wanted(self, one: Audition) -> bool:
+        kind = self.kind.currentData()
+        if self.only_cutting.isChecked() and not one.cuts:
+            return False
+        if kind and kind not in one.kinds:
+            return False
+        return self.search.text().strip().casefold() in one.title.casefold()
+
+    def _fill(self) -> None:
+        held = self.list.currentItem().data(FACE) if self.list.currentItem() is not None else ""
+        self.list.clear()
+        for one in self._found:
+            if self._is_wanted(one):
+                entry = self._entry(one)
+                self.list.addItem(entry)
+                if one.face == held:
+                    self.list.setCurrentItem(entry)
+        self.list.make_room()
+        self._tell_progress()
+
+    def _entry(self, one: Audition) -> QListWidgetItem:
+        picture = self._pictures.get(one.face)
+        icon = QIcon()
+        if picture is not None:
+            icon.addPixmap(QPixmap.fromImage(picture), QIcon.Mode.Normal)
+            icon.addPixmap(_inverted(picture), QIcon.Mode.Selected)
+        entry = QListWidgetItem(icon, face_words(one, self.session.job.unit))
+        entry.setData(FACE, one.face)
+        return entry
+
+    def _tell_progress(self) -> None:
+        cut = sum(one.cuts for one in self._found)
+        heard = len(self._found)
+        state = "" if heard >= len(self._faces) or not self.is_listening else f"{heard} of {len(self._faces)} heard, "
+        self.progress.setText(f"{state}{cut} cut at this size, {self.list.count()} shown")
+
+    def _take(self) -> None:
+        entry = self.list.currentItem()
+        if entry is None:
+            return
+        face = entry.data(FACE)
+
+        def in_face(element: Element) -> Element:
+            source = element.source
+            return replace(element, source=replace(source, face=face)) if isinstance(source, Words) else element
+
+        job = with_element(self.session.job, self._element_id, in_face)
+        self.session.change("Change the face", job)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.stop()
+        super().closeEvent(event)
+
+    def stop(self) -> None:
+        """End the audition; the face in hand is heard to its end."""
+        self._listener.is_stopped = True
+        self._listener.wait(20_000)
+
+
+def _inverted(picture: QImage) -> QPixmap:
+    """The same picture in the ink for dark grounds."""
+    light = QImage(picture)
+    with QPainter(light) as painter:
+        painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_SourceIn)
+        painter.fillRect(light.rect(), QColor(PALETTES["day"].thread_ink))
+    return QPixmap.fromImage(light)
+
+
+def _size_words(placement: Placement, unit: Unit) -> str:
+    """What the words are sized by, which stays the same for every face."""
+    if placement.capital is not None:
+        return f"capitals {format_length(placement.capital, unit)} high"
+    if placement.width is not None:
+        return f"{format_length(placement.width, unit)} wide"
+    return f"{format_length(placement.height or 0.0, unit)} high"
+
+
+def face_words(one: Audition, unit: Unit) -> str:
+    """Name, verdict and figures on two lines."""
+    unit = "in" if unit == "in/16" else unit
+    if one.refusal:
+        return f"{one.title}\n{one.refusal}"
+    kinds = f"  ({', '.join(one.kinds)})" if one.kinds else ""
+    verdict = "cuts" if one.cuts else f"{one.stops} to mend"
+    line = "none" if one.thinnest_line is None else format_length(one.thinnest_line, unit)
+    gap = "none" if one.thinnest_gap is None else format_length(one.thinnest_gap, unit)
+    joins = f", {one.open_pairs} of {one.pairs} pairs apart" if "connected" in one.kinds and one.open_pairs else ""
+    more = f", {one.islands} islands, {one.roughness:.1f} bends per cm, {one.nodes} nodes{joins}"
+    return f"{one.title}{kinds}: {verdict}\nline {line}, gap {gap}{more}"
+
+
+def preview(words: Words) -> QImage | None:
+    """The words as a small picture; None when they cannot be set."""
+    try:
+        outline = Path.joined(letter.path for letter in shape_words(words).letters)
+    except ThimbleError:
+        return None
+    box = outline.bounds
+    if box is None or box[2] <= box[0] or box[3] <= box[1]:
+        return None
+    ratio = 2.0
+    image = QImage(PREVIEW * ratio, QImage.Format.Format_ARGB32_Premultiplied)
+    image.fill(QColor(0, 0, 0, 0))
+    room = PREVIEW * ratio - QSize(2 * PREVIEW_ROOM, 2 * PREVIEW_ROOM)
+    scale = min(room.width() / (box[2] - box[0]), room.height() / (box[3] - box[1]))
+    flat = flatten(outline, PREVIEW_SHARE * (box[3] - box[1]))
+    down = (room.height() - scale * (box[3] - box[1])) / 2.0
+    points = (flat.points - np.array([box[0], box[1]])) * scale + np.array([0.0, down]) + PREVIEW_ROOM
+    path = QPainterPath()
+    path.setFillRule(Qt.FillRule.WindingFill)
+    for start, stop in zip(flat.starts[:-1], flat.starts[1:], strict=True):
+        path.addPolygon(QPolygonF([QPointF(x, y) for x, y in points[start:stop].tolist()]))
+        path.closeSubpath()
+    with QPainter(image) as painter:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(PALETTES["day"].ink))
+        painter.drawPath(path)
+    return image
