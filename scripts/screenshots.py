@@ -17,6 +17,9 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.demo import demo_assets, demo_job
 from vivid_thimble.core.job import scaled_design, with_item
+from vivid_thimble.core.sources.fonts import BUNDLED
+from vivid_thimble.desktop import audition as auditioning
+from vivid_thimble.desktop.audition import AuditionDialog
 from vivid_thimble.desktop.window import MainWindow
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -48,18 +51,24 @@ def inspect_pages(window: MainWindow, settled: Callable[[MainWindow], None]) -> 
 
 def main() -> None:
     os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()  # the pictures show the defaults
-    from PySide6.QtTest import QTest
+    from PySide6.QtCore import QEventLoop, QTimer
 
     from vivid_thimble.desktop.app import prepare_application
     from vivid_thimble.desktop.theme import PALETTES, style_sheet
 
     app, _ = prepare_application([])
 
+    def rest(milliseconds: int) -> None:
+        """Let events and the other threads run."""
+        loop = QEventLoop()
+        QTimer.singleShot(milliseconds, loop.quit)
+        loop.exec()
+
     def settled(window: MainWindow) -> None:
-        QTest.qWait(30)
+        rest(30)
         while window.session.is_busy or window.session.insights.is_busy:
-            QTest.qWait(20)
-        QTest.qWait(120)
+            rest(20)
+        rest(120)
 
     def opened(palette: str) -> MainWindow:
         app.setStyleSheet(style_sheet(PALETTES[palette]))
@@ -72,11 +81,20 @@ def main() -> None:
         return window
 
     OUT.mkdir(parents=True, exist_ok=True)
+    auditioning.faces_at_hand = lambda: [f"bundled:{name}" for name in BUNDLED]  # the same on every machine
     window = opened("day")
     for key in window.stations:
         window.go_to(key)
         settled(window)
         window.grab().save(str(OUT / f"{key}.png"))
+    audition = AuditionDialog(window.session, window)
+    audition.show()
+    while audition.is_listening:
+        rest(50)
+    rest(100)
+    audition.list.setCurrentRow(1)
+    audition.grab().save(str(OUT / "audition.png"))
+    audition.close()
     inspect_pages(window, settled)
     window.close()
     evening = opened("evening")

@@ -300,3 +300,30 @@ def test_words_are_set_in_lines_on_an_arc_and_by_their_capitals(hand: Hand) -> N
     assert hand.window.session.result.layers[0].elements[0].capital == pytest.approx(30.0)
     hand.type_into("designWidth", "200")
     assert hand.window.session.result.size[0] == pytest.approx(200.0, abs=0.01)
+
+
+def test_joined_pairs_are_listed_marked_and_shown(hand: Hand) -> None:
+    lettered(hand)
+    hand.go_to("shape")
+    rows = hand.find("joins")
+    assert not rows.isVisible()
+    hand.click("addJoin")
+    assert rows.isVisible()
+    words = [rows.item(k).text() for k in range(rows.count())]
+    assert len(words) == 12
+    moved = next(k for k, text in enumerate(words) if text.startswith("H e"))
+    assert "moved" in words[moved]
+    assert sum("over" in text for text in words) >= 8
+    assert len(hand.window.table._pairs) == 12
+    rows.setCurrentRow(moved)
+    hand.settle()
+    place = hand.window.table.to_widget(*hand.window.table._spot.at)
+    assert abs(place.x() - hand.window.table.width() / 2) < 20
+    neck = next(s for s in hand.window.session.job.item.layers[0].elements[0].steps if s.TITLE == "Join")
+    hand.type_into(f"neck_{neck.id}", "40mm")
+    assert "do not hold" in hand.window.stations["shape"].joins_title.text()
+    hand.go_to("gather")
+    assert hand.window.table._pairs == ()
+    hand.choose("face", "League Spartan")
+    hand.go_to("shape")
+    assert any("apart" in rows.item(k).text() for k in range(rows.count()))

@@ -16,6 +16,7 @@ from PySide6.QtCore import QObject, QThread, Signal
 from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.inspect.thickening import Thickening
 from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.steps.join import Join, Pair, pairs_of
 from vivid_thimble.core.surfaces import SURFACES
 from vivid_thimble.core.widths.widthmap import WidthMap
 
@@ -23,7 +24,7 @@ if TYPE_CHECKING:
     from vivid_thimble.desktop.session import Session
 
 log = logging.getLogger(__name__)
-Name = Literal["widths", "thickening", "lost"]
+Name = Literal["widths", "thickening", "lost", "joins"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,6 +93,12 @@ class Insights(QObject):
         value = self._values.get("lost")
         return value if isinstance(value, Lost) else None
 
+    @property
+    def joins(self) -> dict[str, list[Pair]]:
+        """The pairs of every element that is joined, by the element's id."""
+        value = self._values.get("joins")
+        return value if isinstance(value, dict) else {}
+
     def has(self, name: Name) -> bool:
         """Whether the answer for the present result is there (it may be that there is nothing to say)."""
         return name in self._values
@@ -139,9 +146,22 @@ def _work(name: Name, result: ItemResult) -> Callable[[], Any]:
     from vivid_thimble.core.widths.widthmap import width_map
 
     layer = result.layers[0]
+    if name == "joins":
+        return lambda: _joins(result)
     limits, polygons = limits_of(layer.layer.film), layer.kept.polygons
     if name == "widths":
         return lambda: width_map(polygons, limits.line, limits.gap)
     if name == "lost":
         return lambda: lost_details(layer.design.polygons, SURFACES[result.item.surface].detail)
     return lambda: smallest_thickening(polygons, layer.inspection, limits, is_sheet=result.item.is_stencil)
+
+
+def _joins(result: ItemResult) -> dict[str, list[Pair]]:
+    """Necks as each element's last Join leaves them."""
+    found = {}
+    for layer in result.layers:
+        for element in layer.elements:
+            steps = [step for step in element.element.steps if isinstance(step, Join) and step.enabled]
+            if steps:
+                found[element.element.id] = pairs_of(element.letters, steps[-1].neck)
+    return found

@@ -40,6 +40,7 @@ from vivid_thimble.desktop.size_strip import SizeStrip
 from vivid_thimble.desktop.stations import STATIONS, Station
 from vivid_thimble.desktop.stations.gather import GatherStation
 from vivid_thimble.desktop.stations.inspect import InspectStation
+from vivid_thimble.desktop.stations.shape import ShapeStation
 from vivid_thimble.desktop.table.table import LOOKS, Look, Table
 from vivid_thimble.desktop.theme import Palette
 from vivid_thimble.desktop.work_path import WorkPath
@@ -171,6 +172,10 @@ class MainWindow(QMainWindow):
             station.finding_chosen.connect(self._show_finding)
             station.look_wanted.connect(self.set_look)
         self.gather_station.audition_wanted.connect(self._open_audition)
+        shape = self.stations["shape"]
+        assert isinstance(shape, ShapeStation)
+        shape.pairs_shown.connect(self.table.show_pairs)
+        shape.spot_wanted.connect(self.table.show_spot)
         inspect = self.inspect_station
         inspect.remedy_wanted.connect(self._apply_remedy)
         inspect.spot_wanted.connect(self.table.show_spot)

@@ -12,7 +12,7 @@ from vivid_thimble.core.geometry.parts import Part, merged, overlapping_pairs
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.geometry.seams import close_seams
 from vivid_thimble.core.steps import Join, Thicken, Weld
-from vivid_thimble.core.steps.join import joined, measured_pairs
+from vivid_thimble.core.steps.join import connects, joined, measured_pairs, pairs_of
 from vivid_thimble.core.steps.necks import neck_width
 
 
@@ -73,3 +73,20 @@ def test_words_keep_their_distance_and_unjoinable_letters_stay() -> None:
     parts = (box_part("a", 0, 0, 5, 10), box_part("b", 30, 0, 35, 10), box_part("c", 40, 0, 45, 10, word_number=1))
     moved = Join(id="j", neck=1.0).apply(parts)
     assert np.allclose([p.region.bounds for p in moved], [p.region.bounds for p in parts])
+
+
+def test_letters_of_a_face_that_does_not_connect_stay_where_they_are() -> None:
+    sans = word("Heron", "League Spartan")
+    assert not connects(sans)
+    assert Join(id="j", neck=1.0).apply(sans) is sans
+    assert [pair.joined for pair in pairs_of(sans, 1.0)] == [False] * 4
+    assert connects(word("Heron"))
+
+
+def test_a_pair_tells_where_it_meets_or_the_middle_between() -> None:
+    parts = (box_part("a", 0, 0, 5, 10), box_part("b", 4, 2, 9, 6), box_part("c", 11, 0, 15, 10))
+    meeting, apart = measured_pairs(parts, (0.0, 0.0, 0.0), 1.0)
+    assert meeting.at == pytest.approx((4.5, 4.0))
+    assert apart.at[0] == pytest.approx(10.0)
+    assert meeting.is_wider
+    assert (apart.neck, apart.joined) == (0.0, False)

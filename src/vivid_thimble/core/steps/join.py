@@ -29,6 +29,10 @@ class Pair:
     joined: bool
     neck: float
     moved: float
+    at: tuple[float, float] = (0.0, 0.0)
+    """Where the two meet, or the middle between them."""
+    is_wider: bool = False
+    """The neck is wider than was measured for."""
 
 
 class Join(Struct, frozen=True, tag="join", kw_only=True):
@@ -90,9 +94,25 @@ def measured_pairs(parts: Parts, moves: tuple[float, ...], neck: float) -> list[
     for k in range(1, len(parts)):
         if parts[k].word is None or parts[k].word != parts[k - 1].word:
             continue
-        width = neck_width(parts[k - 1].region, parts[k].region, WIDEST_NECK_LIMITS * neck)
-        pairs.append(Pair(parts[k - 1].label, parts[k].label, width >= neck - 0.02, width, moves[k]))
+        widest = WIDEST_NECK_LIMITS * neck
+        width = neck_width(parts[k - 1].region, parts[k].region, widest)
+        at = _meeting(parts[k - 1].region.polygons, parts[k].region.polygons)
+        pairs.append(
+            Pair(parts[k - 1].label, parts[k].label, width >= neck - 0.02, width, moves[k], at, width >= widest)
+        )
     return pairs
+
+
+def pairs_of(parts: Parts, neck: float) -> list[Pair]:
+    """The pairs of placed letters as a Join with this neck leaves them."""
+    moved, moves = joined(parts, neck) if connects(parts) else (parts, (0.0,) * len(parts))
+    return measured_pairs(moved, moves, neck)
+
+
+def _meeting(left: shapely.MultiPolygon, right: shapely.MultiPolygon) -> tuple[float, float]:
+    common = shapely.intersection(left, right)
+    middle = shapely.shortest_line(left, right).centroid if common.is_empty else common.centroid
+    return float(middle.x), float(middle.y)
 
 
 def _tallest(parts: Parts) -> float:

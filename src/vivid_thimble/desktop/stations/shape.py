@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from vivid_thimble.core.geometry.parts import bounds_of
+from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job import (
     Element,
     Layer,
@@ -19,13 +21,16 @@ from vivid_thimble.core.job import (
     with_element,
     with_layer,
 )
+from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Join, Step, Strengthen, Thicken, Weld
+from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.desktop.number_field import FigureField, NumberField
 from vivid_thimble.desktop.panel import clear_layout, show_row
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.work_path import Standing
+from vivid_thimble.desktop.wrapping_list import WrappingList
 
 STEP_LINES = {
     "Join": "close up letters until they hold together",
@@ -44,6 +49,8 @@ STEP_LENGTHS: tuple[tuple[type, str, str, bool], ...] = (
 class ShapeStation(Station):
     KEY, TITLE = "shape", "Shape"
     QUESTION = "How large, where, and what is done to it? Nothing here is final."
+    pairs_shown = Signal(object)
+    spot_wanted = Signal(object)
 
     def build(self) -> None:
         self.section("On the item")
@@ -100,6 +107,14 @@ class ShapeStation(Station):
             button.clicked.connect(lambda _=False, m=make: self._add_step(m))
             add.addWidget(button)
         self.column.addLayout(add)
+        self.joins_title = self.section("How the letters hold")
+        self.joins = WrappingList()
+        self.joins.setObjectName("joins")
+        self.joins.setAccessibleName("Pairs of letters and their necks")
+        self.joins.setMinimumHeight(110)
+        self.joins.setMaximumHeight(150)
+        self.joins.currentRowChanged.connect(self._show_pair)
+        self.column.addWidget(self.joins)
         self.weld_all = QCheckBox("Weld all elements of this film together")
         self.weld_all.setObjectName("weldAll")
         self.weld_all.clicked.connect(self._toggle_weld_all)
@@ -107,6 +122,40 @@ class ShapeStation(Station):
         self.trouble = self.hint("", "wrong")
         self.column.addStretch()
         self._shown_steps: tuple[Step, ...] | None = None
+        self._pairs: list[Pair] = []
+        self.session.insights.changed.connect(lambda name: self._show_joins() if name == "joins" else None)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        self.session.insights.want("shape", "joins")
+        self._show_joins()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        self.session.insights.want("shape")
+        self.pairs_shown.emit([])
+
+    def _show_joins(self) -> None:
+        """The pairs of the element in hand, those that do not hold first."""
+        pairs = self.session.insights.joins.get(self.session.chosen, [])
+        unit = "in" if self.session.job.unit == "in/16" else self.session.job.unit
+        self._pairs = sorted(pairs, key=lambda pair: pair.joined)
+        self.joins.blockSignals(True)
+        self.joins.clear()
+        for pair in self._pairs:
+            self.joins.addItem(pair_words(pair, unit))
+        self.joins.make_room()
+        self.joins.blockSignals(False)
+        apart = sum(not pair.joined for pair in pairs)
+        self.joins_title.setText(f"{apart} of {len(pairs)} pairs do not hold" if apart else "All pairs hold")
+        for widget in (self.joins_title, self.joins):
+            widget.setVisible(bool(pairs))
+        if self.isVisible():
+            self.pairs_shown.emit(self._pairs)
+
+    def _show_pair(self, row: int) -> None:
+        if 0 <= row < len(self._pairs):
+            pair = self._pairs[row]
+            words = f"{pair.left}{pair.right}: {pair.neck:.2f} mm" if pair.neck else f"{pair.left}{pair.right}: apart"
+            self.spot_wanted.emit(Finding("note", "look", words, pair.at, width=max(pair.neck, 1.0)))
 
     def show_job(self) -> None:
         job, chosen = self.session.job, self.session.chosen
@@ -280,3 +329,14 @@ class ShapeStation(Station):
             return replace(layer, steps=(*rest, Weld(id="weld-all")) if on else rest)
 
         self.session.change("Weld all" if on else "Do not weld all", with_layer(self.session.job, changed))
+
+
+def pair_words(pair: Pair, unit: Unit) -> str:
+    """One line about two neighbouring letters."""
+    moved = f", moved {format_length(pair.moved, unit)}" if pair.moved > 0.0 else ""
+    if pair.joined:
+        over = "over " if pair.is_wider else ""
+        return f"{pair.left} {pair.right}:  neck {over}{format_length(pair.neck, unit)}{moved}"
+    if pair.neck > 0.0:
+        return f"{pair.left} {pair.right}:  only {format_length(pair.neck, unit)}, no small shift brings more"
+    return f"{pair.left} {pair.right}:  apart, no small shift joins them"

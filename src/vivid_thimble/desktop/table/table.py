@@ -8,6 +8,7 @@ by one millimetre (a sixteenth of an inch), with Shift by ten.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -37,8 +38,9 @@ from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.job import Job
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.core.widths.widthmap import Chords
-from vivid_thimble.desktop.marks import draw_tag
+from vivid_thimble.desktop.marks import draw_tag, draw_verdict
 from vivid_thimble.desktop.table.bands import Band, bands_of, draw_bands, draw_card, draw_legend
 from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.table.rulers import THICKNESS, draw_rulers
@@ -102,6 +104,7 @@ class Table(QWidget):
         self._bands: list[Band] = []
         self._bands_title = ""
         self._faded, self._filled = QPainterPath(), QPainterPath()
+        self._pairs: tuple[Pair, ...] = ()
         self._surface_words = ""
 
     # -- what to show ---------------------------------------------------------------
@@ -148,6 +151,11 @@ class Table(QWidget):
         self._faded = painter_path(lost.faded) if lost is not None else QPainterPath()
         self._filled = painter_path(lost.filled) if lost is not None else QPainterPath()
         self._surface_words = words
+        self.update()
+
+    def show_pairs(self, pairs: Sequence[Pair]) -> None:
+        """Mark where neighbouring letters meet and whether they hold; none to mark nothing."""
+        self._pairs = tuple(pairs)
         self.update()
 
     def hold_finding(self, index: int) -> None:
@@ -410,6 +418,7 @@ class Table(QWidget):
             self._draw_relief(painter)
             self._draw_pick_numbers(painter)
             return
+        self._draw_pairs(painter)
         order = [k for k in range(len(self.findings)) if k != self.held_finding and self.look != "widths"]
         for k in [*reversed(order), *([self.held_finding] if 0 <= self.held_finding < len(self.findings) else [])]:
             finding = self.findings[k]
@@ -419,6 +428,15 @@ class Table(QWidget):
                 draw_tag(painter, self._tag_place(finding), k + 1, finding, self._palette, held=k == self.held_finding)
         if self._spot is not None:
             self._draw_spot(painter, self._spot)
+
+    def _draw_pairs(self, painter: QPainter) -> None:
+        for pair in self._pairs:
+            centre = self.to_widget(*pair.at)
+            box = QRectF(centre.x() - 8, centre.y() - 8, 16, 16)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(self._palette.raised))
+            painter.drawEllipse(box)
+            draw_verdict(painter, box.adjusted(1, 1, -1, -1), "fine" if pair.joined else "stop", self._palette)
 
     def _draw_spot(self, painter: QPainter, spot: Finding) -> None:
         """A place that is no finding: its chord, a ring round it, and its words on a plate."""
