@@ -90,3 +90,10 @@ def test_a_pair_tells_where_it_meets_or_the_middle_between() -> None:
     assert apart.at[0] == pytest.approx(10.0)
     assert meeting.is_wider
     assert (apart.neck, apart.joined) == (0.0, False)
+
+
+def test_letters_that_share_an_edge_hold_by_its_length() -> None:
+    left, right = Region.from_polygons(shapely.box(0, 0, 5, 10)), Region.from_polygons(shapely.box(5, 4, 10, 5.5))
+    assert neck_width(left, right, 3.0) == pytest.approx(1.5, abs=0.02)
+    point = Region.from_polygons(shapely.box(5, 10, 9, 14))
+    assert neck_width(left, point, 3.0) == 0.0

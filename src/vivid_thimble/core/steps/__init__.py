@@ -9,11 +9,12 @@ from __future__ import annotations
 
 from vivid_thimble.core.steps.clean import FillPinholes, RemoveSpecks
 from vivid_thimble.core.steps.join import Join
+from vivid_thimble.core.steps.smooth import Smooth
 from vivid_thimble.core.steps.strengthen import Strengthen
 from vivid_thimble.core.steps.thicken import Thicken
 from vivid_thimble.core.steps.weld import Weld
 
-Step = Join | Weld | Thicken | Strengthen | RemoveSpecks | FillPinholes
-STEP_TYPES: tuple[type[Step], ...] = (Join, Weld, Thicken, Strengthen, RemoveSpecks, FillPinholes)
+Step = Join | Weld | Thicken | Strengthen | Smooth | RemoveSpecks | FillPinholes
+STEP_TYPES: tuple[type[Step], ...] = (Join, Weld, Thicken, Strengthen, Smooth, RemoveSpecks, FillPinholes)
 
-__all__ = ["STEP_TYPES", "FillPinholes", "Join", "RemoveSpecks", "Step", "Strengthen", "Thicken", "Weld"]
+__all__ = ["STEP_TYPES", "FillPinholes", "Join", "RemoveSpecks", "Smooth", "Step", "Strengthen", "Thicken", "Weld"]

@@ -12,6 +12,8 @@ from shapely.affinity import translate
 from vivid_thimble.core.geometry.region import Region
 
 NECK_ERROR_MM = 0.01
+TRIED_SHARES = tuple(k / 24.0 for k in range(1, 24))
+"""Shares of the farthest shift that are tried when that one does not hold: letters may pass through each other."""
 
 
 def holds(left: shapely.Geometry, right: shapely.Geometry, neck: float) -> bool:
@@ -31,7 +33,7 @@ def holds(left: shapely.Geometry, right: shapely.Geometry, neck: float) -> bool:
 def neck_width(left: Region, right: Region, widest: float) -> float:
     """The neck between two letters in mm within NECK_ERROR_MM; 0 when apart, at most ``widest``."""
     a, b = left.polygons, right.polygons
-    if not shapely.relate_pattern(a, b, "T********"):
+    if not shapely.intersects(a, b):  # letters that share an edge hold as well
         return 0.0
     if holds(a, b, widest):
         return widest
@@ -54,7 +56,7 @@ def shift_to_hold(left: Region, right: Region, neck: float, farthest: float, ste
     if holds(a, b, neck):
         return 0.0
     if farthest <= 0.0 or not holds(a, translate(b, -farthest), neck):
-        tried = next((d for d in (0.25, 0.5, 0.75) if holds(a, translate(b, -farthest * d), neck)), None)
+        tried = next((d for d in TRIED_SHARES if holds(a, translate(b, -farthest * d), neck)), None)
         if tried is None:
             return None
         farthest *= tried

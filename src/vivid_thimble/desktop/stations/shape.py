@@ -24,7 +24,7 @@ from vivid_thimble.core.job import (
 from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sources.lettering import Words
-from vivid_thimble.core.steps import Join, Step, Strengthen, Thicken, Weld
+from vivid_thimble.core.steps import Join, Smooth, Step, Strengthen, Thicken, Weld
 from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.desktop.number_field import FigureField, NumberField
 from vivid_thimble.desktop.panel import clear_layout, show_row
@@ -37,11 +37,13 @@ STEP_LINES = {
     "Weld": "overlaps become one outline, nothing is cut through",
     "Thicken": "every edge moves out a little",
     "Strengthen": "only what is too thin gets wider",
+    "Smooth": "ripples of a rough face or trace go, corners stay",
 }
 STEP_LENGTHS: tuple[tuple[type, str, str, bool], ...] = (
     (Join, "neck", "Neck", False),
     (Thicken, "by", "Thicken by", True),
     (Strengthen, "to", "Strengthen to", False),
+    (Smooth, "by", "Smooth within", False),
 )
 """Steps with a length: its field's name and title, and whether it may be negative."""
 
@@ -97,15 +99,21 @@ class ShapeStation(Station):
         self.steps_grid.setSpacing(5)
         self.steps_grid.setColumnStretch(0, 1)
         self.column.addWidget(self.steps_panel)
-        add = QHBoxLayout()
+        add = QGridLayout()
         add.setSpacing(6)
-        for word, make in (("+ &Join", self._new_join), ("+ W&eld", self._new_weld), ("+ Thi&cken", self._new_thicken)):
+        makers: tuple[tuple[str, Callable[[], Step]], ...] = (
+            ("+ &Join", self._new_join),
+            ("+ W&eld", self._new_weld),
+            ("+ Thi&cken", self._new_thicken),
+            ("+ Smoot&h", self._new_smooth),
+        )
+        for k, (word, make) in enumerate(makers):
             button = QPushButton(word)
             title = word.replace("+ ", "").replace("&", "")
             button.setObjectName(f"add{title}")
             button.setToolTip(f"{title}: {STEP_LINES[title]}")
             button.clicked.connect(lambda _=False, m=make: self._add_step(m))
-            add.addWidget(button)
+            add.addWidget(button, k // 2, k % 2)
         self.column.addLayout(add)
         self.joins_title = self.section("How the letters hold")
         self.joins = WrappingList()
@@ -310,6 +318,9 @@ class ShapeStation(Station):
 
     def _new_thicken(self) -> Step:
         return Thicken(id=free_id("thicken", self.session.job), by=0.2)
+
+    def _new_smooth(self) -> Step:
+        return Smooth(id=free_id("smooth", self.session.job), by=0.15)
 
     def _add_step(self, make: Callable[[], Step]) -> None:
         step = make()
