@@ -54,3 +54,13 @@ def no_unexpected_log_lines(caplog: pytest.LogCaptureFixture) -> Iterator[None]:
     yield
     bad = [r.getMessage() for r in caplog.get_records("call") if r.levelno >= logging.WARNING]
     assert not bad, f"unexpected log lines: {bad}"
+
+
+@pytest.fixture(scope="session")
+def variable_font(tmp_path_factory: pytest.TempPathFactory) -> str:
+    """The reference of a small variable font with awkward glyphs."""
+    from tests.fonts import awkward_font  # here: few tests need it
+
+    path = tmp_path_factory.mktemp("fonts") / "awkward.ttf"
+    awkward_font(path)
+    return f"file:{path}"

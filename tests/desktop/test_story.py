@@ -7,7 +7,7 @@ from pathlib import Path as FilePath
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QListWidget, QPlainTextEdit
+from PySide6.QtWidgets import QListWidget, QPlainTextEdit, QWidget
 
 from tests.desktop.conftest import Hand
 from vivid_thimble.core.demo import DRAWING
@@ -327,3 +327,24 @@ def test_joined_pairs_are_listed_marked_and_shown(hand: Hand) -> None:
     hand.choose("face", "League Spartan")
     hand.go_to("shape")
     assert any("apart" in rows.item(k).text() for k in range(rows.count()))
+
+
+def test_a_variable_face_has_a_field_for_each_axis(hand: Hand, variable_font: str, pick_file: Callable) -> None:
+    lettered(hand)
+    hand.go_to("gather")
+    hand.type_into("wordsText", "EE")
+    assert hand.window.findChild(QWidget, "axis_PUSH") is None
+    pick_file(FilePath(variable_font.removeprefix("file:")))
+    hand.choose("face", "A font file")
+    usual = hand.window.session.result.layers[0].kept.area
+    hand.type_into("axis_PUSH", "100")
+    element = hand.window.session.job.item.layers[0].elements[0]
+    assert element.source.axes == (("PUSH", 100.0),)
+    assert hand.window.session.result.layers[0].kept.area != pytest.approx(usual, rel=0.05)
+    hand.type_into("axis_PUSH", "400")
+    assert hand.window.session.job.item.layers[0].elements[0] == element
+    hand.keys(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert hand.window.session.job.item.layers[0].elements[0].source.axes == ()
+    hand.choose("face", "Pacifico")
+    hand.settle()
+    assert hand.window.stations["gather"]._shown_axes == ()

@@ -9,10 +9,6 @@ import numpy as np
 import pytest
 import resvg_py
 import shapely
-from fontTools.fontBuilder import FontBuilder
-from fontTools.pens.ttGlyphPen import TTGlyphPen
-from fontTools.ttLib.tables._g_l_y_f import Glyph
-from fontTools.ttLib.tables.TupleVariation import TupleVariation
 from PIL import Image
 
 from tests.core.sources.test_lettering import word
@@ -26,59 +22,6 @@ from vivid_thimble.core.sources.lettering import Words, shape_words
 from vivid_thimble.core.steps import Join, Weld
 
 EM_MM, PX_PER_MM = 40.0, 24
-Contour = list[tuple[float, float]]
-
-
-def box(left: float, low: float, right: float, high: float, *, clockwise: bool = True) -> Contour:
-    corners = [(left, low), (left, high), (right, high), (right, low)]
-    return corners if clockwise else corners[::-1]
-
-
-def drawn(*contours: Contour) -> Glyph:
-    pen = TTGlyphPen(None)
-    for contour in contours:
-        pen.moveTo(contour[0])
-        for point in contour[1:]:
-            pen.lineTo(point)
-        pen.closePath()
-    return pen.glyph()
-
-
-def composed(glyphs: dict[str, Glyph], *parts: tuple[str, float, float]) -> Glyph:
-    pen = TTGlyphPen(glyphs)
-    for name, dx, dy in parts:
-        pen.addComponent(name, (1, 0, 0, 1, dx, dy))
-    return pen.glyph()
-
-
-@pytest.fixture(scope="module")
-def font(tmp_path_factory: pytest.TempPathFactory) -> str:
-    """A: strokes that overlap. B: one of them wound backwards. C: a ring with a counter. D: components in
-    components that overlap. E: a bar that an axis pushes into its neighbour."""
-    glyphs = {".notdef": drawn(box(0, 0, 500, 700))}
-    glyphs["A"] = drawn(box(50, 0, 250, 700), box(100, 250, 600, 450))
-    glyphs["B"] = drawn(box(50, 0, 250, 700, clockwise=False), box(350, 0, 550, 700, clockwise=False))
-    glyphs["C"] = drawn(box(50, 0, 600, 700), box(200, 150, 450, 550, clockwise=False))
-    glyphs["part"] = drawn(box(0, 0, 200, 500))
-    glyphs["pair"] = composed(glyphs, ("part", 0, 0), ("part", 150, 200))
-    glyphs["D"] = composed(glyphs, ("pair", 50, 0), ("part", 300, 100))
-    glyphs["E"] = drawn(box(50, 0, 250, 700), box(350, 0, 550, 700))
-    order = [".notdef", "part", "pair", *"ABCDE"]
-    builder = FontBuilder(1000, isTTF=True)
-    builder.setupGlyphOrder(order)
-    builder.setupCharacterMap({ord(letter): letter for letter in "ABCDE"})
-    builder.setupGlyf(glyphs)
-    builder.setupHorizontalMetrics(dict.fromkeys(order, (650, 0)))
-    builder.setupHorizontalHeader(ascent=800, descent=-200)
-    builder.setupNameTable({"familyName": "Awkward", "styleName": "Regular"})
-    builder.setupOS2()
-    builder.setupPost()
-    builder.setupFvar([("PUSH", 0, 0, 100, "Push")], [])
-    moves = [(0, 0)] * 4 + [(-200, 0)] * 4 + [None] * 4
-    builder.setupGvar({"E": [TupleVariation({"PUSH": (0.0, 1.0, 1.0)}, moves)]})
-    path = tmp_path_factory.mktemp("fonts") / "awkward.ttf"
-    builder.save(path)
-    return f"file:{path}"
 
 
 def raw_outlines(words: Words) -> list[Path]:
@@ -106,14 +49,16 @@ def welded_mm2(outlines: list[Path]) -> float:
 
 
 @pytest.mark.parametrize("text", ["A", "B", "C", "D", "E", "ABCDE"])
-def test_awkward_glyphs_are_filled_as_a_renderer_fills_them(font: str, text: str) -> None:
-    outlines = raw_outlines(Words(text=text, face=font))
+def test_awkward_glyphs_are_filled_as_a_renderer_fills_them(variable_font: str, text: str) -> None:
+    outlines = raw_outlines(Words(text=text, face=variable_font))
     assert welded_mm2(outlines) == pytest.approx(painted_mm2(outlines), rel=0.001)
 
 
 @pytest.mark.parametrize(("push", "wide"), [(0.0, 400.0), (50.0, 400.0), (100.0, 300.0)])
-def test_an_axis_that_pushes_strokes_into_each_other_leaves_no_hole(font: str, push: float, wide: float) -> None:
-    outlines = raw_outlines(Words(text="E", face=font, axes=(("PUSH", push), ("none", 3.0))))
+def test_an_axis_that_pushes_strokes_into_each_other_leaves_no_hole(
+    variable_font: str, push: float, wide: float
+) -> None:
+    outlines = raw_outlines(Words(text="E", face=variable_font, axes=(("PUSH", push), ("none", 3.0))))
     assert welded_mm2(outlines) == pytest.approx(wide * 700 * (EM_MM / 1000) ** 2, rel=1e-6)
     assert welded_mm2(outlines) == pytest.approx(painted_mm2(outlines), rel=0.001)
 
@@ -146,9 +91,9 @@ def test_a_weld_adds_no_node_but_where_outlines_cross(text: str) -> None:
     assert kept >= whole.node_count - 3 * crossings - 4
 
 
-def test_a_font_collection_and_a_broken_axis_table_do_no_harm(tmp_path: FilePath, font: str) -> None:
+def test_a_font_collection_and_a_broken_axis_table_do_no_harm(tmp_path: FilePath, variable_font: str) -> None:
     broken = tmp_path / "broken.ttf"
-    data = bytearray(FilePath(font.removeprefix("file:")).read_bytes())
+    data = bytearray(FilePath(variable_font.removeprefix("file:")).read_bytes())
     at = data.find(b"gvar")
     data[at + 8 : at + 12] = b"\xff\xff\xff\xff"
     broken.write_bytes(bytes(data))

@@ -59,6 +59,27 @@ def load_face(reference: str) -> Face:
     raise FontNotUsable(f'No font named "{name or reference}" comes with the application: choose one from the list.')
 
 
+@dataclass(frozen=True)
+class Axis:
+    """What can be set on a variable face: its tag, its name, and the range of its values."""
+
+    tag: str
+    title: str
+    low: float
+    usual: float
+    high: float
+
+
+def axes_of(face: Face) -> tuple[Axis, ...]:
+    """The axes of a face; none when it is not variable."""
+    faces = face.font.face
+    return tuple(
+        Axis(one.tag, faces.get_name(one.name_id) or one.tag, one.min_value, one.default_value, one.max_value)
+        for one in faces.axis_infos
+        if one.min_value < one.max_value
+    )
+
+
 @lru_cache(maxsize=64)
 def with_axes(face: Face, axes: tuple[tuple[str, float], ...]) -> Face:
     """A variable face at a setting; axes that it does not have are left aside."""

@@ -13,11 +13,14 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QHBoxLayout,
+    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
     QPlainTextEdit,
     QPushButton,
+    QVBoxLayout,
+    QWidget,
 )
 
 from vivid_thimble.core.errors import ThimbleError
@@ -34,11 +37,19 @@ from vivid_thimble.core.job import (
     with_layer,
 )
 from vivid_thimble.core.sources.artwork import Artwork
-from vivid_thimble.core.sources.fonts import BUNDLED, BUNDLED_KINDS, face_title, installed_titles, load_face
+from vivid_thimble.core.sources.fonts import (
+    BUNDLED,
+    BUNDLED_KINDS,
+    Axis,
+    axes_of,
+    face_title,
+    installed_titles,
+    load_face,
+)
 from vivid_thimble.core.sources.lettering import Words, feature_value
 from vivid_thimble.core.sources.lines import Arc
 from vivid_thimble.desktop.number_field import FigureField
-from vivid_thimble.desktop.panel import show_row
+from vivid_thimble.desktop.panel import clear_layout, show_row
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.work_path import Standing
@@ -132,6 +143,10 @@ class GatherStation(Station):
             self.row("An&gle", self.angle_field),
             self.row("Feat&ures", self.features_edit),
         ]
+        self.axes_column = QVBoxLayout()
+        self.axes_column.setSpacing(7)
+        self.column.addLayout(self.axes_column)
+        self._shown_axes: tuple[Axis, ...] = ()
 
     def _setting_box(self, name: str, entries: tuple[tuple[str, str], ...], chosen: Callable[[str], None]) -> QComboBox:
         box = QComboBox()
@@ -162,6 +177,9 @@ class GatherStation(Station):
         self.audition_button.setVisible(is_words)
         for row in self.setting_rows:
             show_row(row, visible=is_words)
+        if not is_words:
+            self._shown_axes = ()
+            clear_layout(self.axes_column)
         if element is not None and isinstance(element.source, Words):
             self._show_words(element.source)
 
@@ -276,10 +294,48 @@ class GatherStation(Station):
         self.angle_field.set_value(words.arc.angle_deg if words.arc is not None else None)
         if not self.features_edit.isModified():
             self.features_edit.setText(", ".join(words.features))
+        self._show_axes(words)
         has_lines = len(words.text.splitlines()) > 1
         show_row(self.setting_rows[0], visible=has_lines)
         show_row(self.setting_rows[1], visible=has_lines)
         show_row(self.setting_rows[4], visible=words.arc is not None)
+
+    def _show_axes(self, words: Words) -> None:
+        """One field for each axis of a variable face."""
+        try:
+            axes = axes_of(load_face(words.face))
+        except ThimbleError:
+            axes = ()
+        if axes != self._shown_axes:
+            self._shown_axes = axes
+            clear_layout(self.axes_column)
+            for axis in axes:
+                self.axes_column.addWidget(self._axis_field(axis))
+        settings = dict(words.axes)
+        for axis in axes:
+            field = self.findChild(FigureField, f"axis_{axis.tag.strip()}")
+            if field is not None:
+                field.set_value(settings.get(axis.tag, axis.usual))
+
+    def _axis_field(self, axis: Axis) -> QWidget:
+        field = FigureField(axis.title, f"axis_{axis.tag.strip()}", "", axis.low, axis.high)
+        field.setToolTip(f"{axis.title}: {axis.low:g} to {axis.high:g}, usually {axis.usual:g}")
+        field.committed.connect(lambda value: self._set_axis(axis, value))
+        row, box = QWidget(), QHBoxLayout()
+        box.setContentsMargins(0, 0, 0, 0)
+        label = QLabel(axis.title)
+        label.setMinimumWidth(98)
+        label.setBuddy(field)
+        box.addWidget(label)
+        box.addWidget(field, 1)
+        row.setLayout(box)
+        return row
+
+    def _set_axis(self, axis: Axis, value: float) -> None:
+        words = self._words()
+        if words is not None:
+            settings = {**dict(words.axes), axis.tag: value}
+            self._set_words(axis.title, axes=tuple(sorted(settings.items())))
 
     def _set_words(self, title: str, **values: Any) -> None:
         """Change the words' setting."""
