@@ -348,3 +348,15 @@ def test_a_variable_face_has_a_field_for_each_axis(hand: Hand, variable_font: st
     hand.choose("face", "Pacifico")
     hand.settle()
     assert hand.window.stations["gather"]._shown_axes == ()
+
+
+def test_fonts_in_a_zip_are_kept_and_taken(hand: Hand, pick_file: Callable, tmp_path: FilePath) -> None:
+    from tests.core.sources.test_font_bundle import FONT, bundle
+
+    hand.window.open_file(bundle(tmp_path, {"Regatta Type.otf": FONT, "bad.ttf": b"nothing"}))
+    hand.settle()
+    assert "Kept from download.zip: Regatta Type." in hand.notice()
+    assert "bad is not a font" in hand.notice()
+    element = hand.window.session.job.item.layers[0].elements[0]
+    assert element.source.face.endswith("Regatta Type.otf")
+    assert hand.window.session.result.layers[0].problems == ()

@@ -423,7 +423,7 @@ class MainWindow(QMainWindow):
 
     def choose_and_open(self) -> None:
         name, _ = QFileDialog.getOpenFileName(
-            self, "Open", "", f"Jobs and drawings (*{ENDING} *.svg *.ttf *.otf *.woff2);;All files (*)"
+            self, "Open", "", f"Jobs and drawings (*{ENDING} *.svg *.ttf *.otf *.woff2 *.zip);;All files (*)"
         )
         if name:
             self.open_file(FilePath(name))
@@ -438,6 +438,11 @@ class MainWindow(QMainWindow):
             if not any(True for _ in all_elements(self.session.job)):
                 self.gather_station.add_words()
             self.gather_station.use_font_file(path)
+            self.go_to("gather")
+        elif ending == ".zip":
+            if not any(True for _ in all_elements(self.session.job)):
+                self.gather_station.add_words()
+            self.gather_station.use_font_bundle(path)
             self.go_to("gather")
         elif self._may_leave():
             try:

@@ -14,6 +14,7 @@ from functools import lru_cache
 from importlib import resources
 from pathlib import Path as FilePath
 
+import platformdirs
 import uharfbuzz as hb
 
 from vivid_thimble.core.errors import FontNotUsable
@@ -136,6 +137,16 @@ def installed_titles() -> list[str]:
     return sorted(titles, key=str.casefold)
 
 
+def own_fonts_folder() -> FilePath:
+    """Where fonts taken out of bundles are kept; they count as installed for this program alone."""
+    return FilePath(platformdirs.user_data_dir("vivid-thimble")) / "fonts"
+
+
+def forget_installed() -> None:
+    """Look at the folders again when fonts were added."""
+    installed_families.cache_clear()
+
+
 def faces_at_hand() -> list[str]:
     """References of every face that needs no file: the bundled ones, then the installed ones by name."""
     return [*(f"bundled:{name}" for name in BUNDLED), *(f"family:{title}" for title in installed_titles())]
@@ -153,7 +164,13 @@ def faces_in(folder: str) -> list[str]:
 def _font_files() -> Iterator[str]:
     home = os.path.expanduser("~")
     data = os.environ.get("XDG_DATA_HOME", os.path.join(home, ".local", "share"))
-    places = ["/usr/share/fonts", "/usr/local/share/fonts", os.path.join(data, "fonts"), os.path.join(home, ".fonts")]
+    places = [
+        str(own_fonts_folder()),
+        "/usr/share/fonts",
+        "/usr/local/share/fonts",
+        os.path.join(data, "fonts"),
+        os.path.join(home, ".fonts"),
+    ]
     for place in places:
         for folder, folders, files in sorted(os.walk(place)):
             folders.sort()

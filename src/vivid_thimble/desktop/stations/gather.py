@@ -37,6 +37,7 @@ from vivid_thimble.core.job import (
     with_layer,
 )
 from vivid_thimble.core.sources.artwork import Artwork
+from vivid_thimble.core.sources.font_bundle import unpack_fonts
 from vivid_thimble.core.sources.fonts import (
     BUNDLED,
     BUNDLED_KINDS,
@@ -45,6 +46,7 @@ from vivid_thimble.core.sources.fonts import (
     face_title,
     installed_titles,
     load_face,
+    own_fonts_folder,
 )
 from vivid_thimble.core.sources.lettering import Words, feature_value
 from vivid_thimble.core.sources.lines import Arc
@@ -405,9 +407,11 @@ class GatherStation(Station):
 
     def _choose_font_file(self) -> None:
         name, _ = QFileDialog.getOpenFileName(
-            self, "Choose a font", "", "Fonts (*.ttf *.otf *.ttc *.woff2);;All files (*)"
+            self, "Choose a font", "", "Fonts (*.ttf *.otf *.ttc *.woff2 *.zip);;All files (*)"
         )
-        if name:
+        if name.lower().endswith(".zip"):
+            self.use_font_bundle(FilePath(name))
+        elif name:
             self.use_font_file(FilePath(name))
         else:
             self.show_job()
@@ -421,6 +425,18 @@ class GatherStation(Station):
             self.show_job()
             return
         self.set_face(f"file:{path}")
+
+    def use_font_bundle(self, path: FilePath) -> None:
+        """Keep the fonts of a zip and take the first one; what cannot be used is told."""
+        try:
+            kept, refused = unpack_fonts(path, own_fonts_folder())
+        except ThimbleError as error:
+            self.told.emit(str(error))
+            self.show_job()
+            return
+        titles = ", ".join(face_title(face) for face in kept[:6]) + (" …" if len(kept) > 6 else "")
+        self.told.emit(" ".join([f"Kept from {path.name}: {titles}.", *refused]))
+        self.set_face(kept[0])
 
     def _show_installed(self) -> None:
         """Add the installed families to the list and open it again."""

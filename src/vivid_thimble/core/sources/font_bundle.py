@@ -1,0 +1,66 @@
+"""Fonts inside a zip, as they are downloaded: taken out safely and kept in the user's own folder.
+
+Only font files are looked at, under their plain names, so that no entry can be written anywhere else;
+bundles that unpack to more than a sane size are refused before they are unpacked.
+"""
+
+from __future__ import annotations
+
+import zipfile
+from collections.abc import Iterator
+from pathlib import Path as FilePath
+from pathlib import PurePosixPath
+
+from vivid_thimble.core.errors import FontNotUsable
+from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.sources.fonts import FONT_ENDINGS, forget_installed, load_face
+
+MOST_FONTS = 300
+LARGEST_BUNDLE_BYTES = 400_000_000
+
+
+def unpack_fonts(bundle: FilePath, into: FilePath) -> tuple[list[str], list[str]]:
+    """References of the usable fonts of a zip, kept in a folder, and sentences about the others.
+
+    Raises FontNotUsable when it is no zip, is too large, or holds no usable font.
+    """
+    kept, refused = [], []
+    try:
+        with zipfile.ZipFile(bundle) as archive:
+            for entry in _font_entries(archive, bundle.name):
+                path = into / _plain_name(entry)
+                into.mkdir(parents=True, exist_ok=True)
+                write_atomically(path, archive.read(entry))
+                reference = f"file:{path}"
+                try:
+                    load_face(reference)
+                except FontNotUsable as error:
+                    path.unlink()
+                    refused.append(str(error))
+                else:
+                    kept.append(reference)
+    except (zipfile.BadZipFile, OSError, RuntimeError, NotImplementedError, EOFError, ValueError) as error:
+        raise FontNotUsable(f"{bundle.name} cannot be unpacked: download it again.") from error
+    if not kept:
+        raise FontNotUsable(f"{bundle.name} holds no font that can be used: choose another.")
+    forget_installed()
+    return kept, refused
+
+
+def _font_entries(archive: zipfile.ZipFile, name: str) -> Iterator[zipfile.ZipInfo]:
+    """The entries that are fonts by their name, without the shadow files that some systems add."""
+    entries = [
+        entry
+        for entry in archive.infolist()
+        if not entry.is_dir()
+        and entry.filename.lower().endswith(FONT_ENDINGS)
+        and not _plain_name(entry).startswith(".")
+        and "__MACOSX" not in entry.filename
+    ]
+    if len(entries) > MOST_FONTS or sum(entry.file_size for entry in entries) > LARGEST_BUNDLE_BYTES:
+        raise FontNotUsable(f"{name} unpacks to too many or too large fonts: take out what you need by hand.")
+    yield from sorted(entries, key=lambda entry: entry.filename.casefold())
+
+
+def _plain_name(entry: zipfile.ZipInfo) -> str:
+    return PurePosixPath(entry.filename.replace("\\", "/")).name
