@@ -319,6 +319,16 @@ def test_joined_pairs_are_listed_marked_and_shown(hand: Hand) -> None:
     hand.settle()
     place = hand.window.table.to_widget(*hand.window.table._spot.at)
     assert abs(place.x() - hand.window.table.width() / 2) < 20
+    assert hand.find("nudgeApart").isEnabled()
+    for _ in range(3):
+        hand.click("nudgeApart")
+    nudges = hand.window.session.job.item.layers[0].elements[0].steps[-1].nudges
+    assert [(nudge.label, nudge.by) for nudge in nudges] == [("e", pytest.approx(0.6))]
+    assert any("0.6 mm apart by hand" in rows.item(k).text() for k in range(rows.count()))
+    assert hand.window.session.undo_name() == "Nudge e"
+    for _ in range(3):
+        hand.click("nudgeCloser")
+    assert hand.window.session.job.item.layers[0].elements[0].steps[-1].nudges == ()
     neck = next(s for s in hand.window.session.job.item.layers[0].elements[0].steps if s.TITLE == "Join")
     hand.type_into(f"neck_{neck.id}", "40mm")
     assert "do not hold" in hand.window.stations["shape"].joins_title.text()

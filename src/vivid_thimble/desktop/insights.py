@@ -163,5 +163,5 @@ def _joins(result: ItemResult) -> dict[str, list[Pair]]:
         for element in layer.elements:
             steps = [step for step in element.element.steps if isinstance(step, Join) and step.enabled]
             if steps:
-                found[element.element.id] = pairs_of(element.letters, steps[-1].neck)
+                found[element.element.id] = pairs_of(element.letters, steps[-1])
     return found

@@ -12,7 +12,7 @@ from vivid_thimble.core.geometry.parts import Part, merged, overlapping_pairs
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.geometry.seams import close_seams
 from vivid_thimble.core.steps import Join, Thicken, Weld
-from vivid_thimble.core.steps.join import connects, joined, measured_pairs, pairs_of
+from vivid_thimble.core.steps.join import Nudge, connects, joined, measured_pairs, pairs_of
 from vivid_thimble.core.steps.necks import neck_width
 
 
@@ -79,7 +79,7 @@ def test_letters_of_a_face_that_does_not_connect_stay_where_they_are() -> None:
     sans = word("Heron", "League Spartan")
     assert not connects(sans)
     assert Join(id="j", neck=1.0).apply(sans) is sans
-    assert [pair.joined for pair in pairs_of(sans, 1.0)] == [False] * 4
+    assert [pair.joined for pair in pairs_of(sans, Join(id="j", neck=1.0))] == [False] * 4
     assert connects(word("Heron"))
 
 
@@ -97,3 +97,19 @@ def test_letters_that_share_an_edge_hold_by_its_length() -> None:
     assert neck_width(left, right, 3.0) == pytest.approx(1.5, abs=0.02)
     point = Region.from_polygons(shapely.box(5, 10, 9, 14))
     assert neck_width(left, point, 3.0) == 0.0
+
+
+def test_nudges_move_a_letter_and_what_follows_and_outlive_other_words() -> None:
+    step = Join(id="j", neck=1.0, nudges=(Nudge(letter=2, label="r", by=3.0),))
+    plain, moved = Join(id="j", neck=1.0).apply(word("Heron")), step.apply(word("Heron"))
+    shifts = [b.region.bounds[0] - a.region.bounds[0] for a, b in zip(plain, moved, strict=True)]
+    assert shifts == pytest.approx([0.0, 0.0, 3.0, 3.0, 3.0])
+    by_hand = {pair.letter: pair.nudged for pair in pairs_of(word("Heron"), step)}
+    assert by_hand == {1: 0.0, 2: 3.0, 3: 0.0, 4: 0.0}
+    kept, changed = Join(id="j", neck=1.0).apply(word("Herald")), step.apply(word("Herald"))
+    assert changed[-1].region.bounds[0] - kept[-1].region.bounds[0] == pytest.approx(3.0)
+    other = word("Supper")
+    assert [p.region.bounds for p in step.apply(other)] == [p.region.bounds for p in Join(id="j").apply(other)]
+    assert [p.region.bounds for p in step.apply(word("He"))] == [
+        p.region.bounds for p in Join(id="j").apply(word("He"))
+    ]

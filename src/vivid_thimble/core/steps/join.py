@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import ClassVar
 
 import numpy as np
@@ -33,25 +34,47 @@ class Pair:
     """Where the two meet, or the middle between them."""
     is_wider: bool = False
     """The neck is wider than was measured for."""
+    letter: int = 0
+    """Number of the second letter, counted from 0."""
+    nudged: float = 0.0
+    """How far the second was moved by hand, in mm to the right."""
+
+
+class Nudge(Struct, frozen=True, kw_only=True):
+    """A letter moved by hand: ``by`` mm to the right, together with all that follow in its line.
+
+    It applies to the letter with this number, counted from 0, as long as that is still the same letter.
+    """
+
+    letter: int
+    label: str
+    by: float
 
 
 class Join(Struct, frozen=True, tag="join", kw_only=True):
     """Close up letters pair by pair, never more than needed, to a neck of ``neck`` mm.
 
-    Pairs that cannot be joined by a small shift stay as they are.
+    Pairs that cannot be joined by a small shift stay as they are. What was nudged by hand is moved on
+    top of that, in mm whatever the size.
     """
 
-    VERSION: ClassVar[int] = 2
+    VERSION: ClassVar[int] = 3
     TITLE: ClassVar[str] = "Join"
     id: str
     neck: float = 1.0
+    nudges: tuple[Nudge, ...] = ()
     enabled: bool = True
 
     def describe(self) -> str:
         return f"Join: letters of a connecting face close up until they hold by {self.neck:g} mm"
 
     def apply(self, parts: Parts) -> Parts:
-        return joined(parts, self.neck)[0] if connects(parts) else parts
+        return self.placed(parts)[0]
+
+    def placed(self, parts: Parts) -> tuple[Parts, tuple[float, ...]]:
+        """The letters as this step leaves them, and how far each was closed up (mm, to the left)."""
+        moved, moves = joined(parts, self.neck) if connects(parts) else (parts, (0.0,) * len(parts))
+        return nudged(moved, self.nudges), moves
 
 
 def connects(parts: Parts) -> bool:
@@ -98,15 +121,40 @@ def measured_pairs(parts: Parts, moves: tuple[float, ...], neck: float) -> list[
         width = neck_width(parts[k - 1].region, parts[k].region, widest)
         at = _meeting(parts[k - 1].region.polygons, parts[k].region.polygons)
         pairs.append(
-            Pair(parts[k - 1].label, parts[k].label, width >= neck - 0.02, width, moves[k], at, width >= widest)
+            Pair(parts[k - 1].label, parts[k].label, width >= neck - 0.02, width, moves[k], at, width >= widest, k)
         )
     return pairs
 
 
-def pairs_of(parts: Parts, neck: float) -> list[Pair]:
-    """The pairs of placed letters as a Join with this neck leaves them."""
-    moved, moves = joined(parts, neck) if connects(parts) else (parts, (0.0,) * len(parts))
-    return measured_pairs(moved, moves, neck)
+def nudged(parts: Parts, nudges: Sequence[Nudge]) -> Parts:
+    """Letters moved by hand; nudges of letters that are no longer there are left aside."""
+    shifts = np.zeros(len(parts))
+    for nudge in nudges:
+        k = nudge.letter
+        if _applies(nudge, parts):
+            line_ends = next((j for j in range(k + 1, len(parts)) if _starts_line(parts, j)), len(parts))
+            shifts[k:line_ends] += nudge.by
+    if not shifts.any():
+        return parts
+    return tuple(part.shifted(float(by), 0.0) if by else part for part, by in zip(parts, shifts, strict=True))
+
+
+def _starts_line(parts: Parts, k: int) -> bool:
+    """Whether a letter stands left of all of the one before it: a new line has begun."""
+    box, before = parts[k].region.bounds, parts[k - 1].region.bounds
+    return box is not None and before is not None and box[2] < before[0]
+
+
+def pairs_of(parts: Parts, step: Join) -> list[Pair]:
+    """The pairs of placed letters as a Join leaves them."""
+    placed, moves = step.placed(parts)
+    by_hand = {nudge.letter: nudge.by for nudge in step.nudges if _applies(nudge, parts)}
+    pairs = measured_pairs(placed, moves, step.neck)
+    return [replace(pair, nudged=by_hand.get(pair.letter, 0.0)) for pair in pairs]
+
+
+def _applies(nudge: Nudge, parts: Parts) -> bool:
+    return nudge.letter < len(parts) and parts[nudge.letter].label == nudge.label
 
 
 def _meeting(left: shapely.MultiPolygon, right: shapely.MultiPolygon) -> tuple[float, float]:

@@ -25,7 +25,7 @@ from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Join, Smooth, Step, Strengthen, Thicken, Weld
-from vivid_thimble.core.steps.join import Pair
+from vivid_thimble.core.steps.join import Nudge, Pair
 from vivid_thimble.desktop.number_field import FigureField, NumberField
 from vivid_thimble.desktop.panel import clear_layout, show_row
 from vivid_thimble.desktop.stations.station import Station
@@ -39,6 +39,8 @@ STEP_LINES = {
     "Strengthen": "only what is too thin gets wider",
     "Smooth": "ripples of a rough face or trace go, corners stay",
 }
+NUDGE_MM = 0.2
+"""What one press on a nudge button moves a letter by."""
 STEP_LENGTHS: tuple[tuple[type, str, str, bool], ...] = (
     (Join, "neck", "Neck", False),
     (Thicken, "by", "Thicken by", True),
@@ -123,6 +125,16 @@ class ShapeStation(Station):
         self.joins.setMaximumHeight(150)
         self.joins.currentRowChanged.connect(self._show_pair)
         self.column.addWidget(self.joins)
+        nudge = QHBoxLayout()
+        self.nudge_buttons = []
+        for word, name, by in (("‹ Closer", "nudgeCloser", -NUDGE_MM), ("Apart ›", "nudgeApart", NUDGE_MM)):
+            button = QPushButton(word)
+            button.setObjectName(name)
+            button.setToolTip(f"Move the second letter, and what follows, by {NUDGE_MM:g} mm")
+            button.clicked.connect(lambda _=False, b=by: self._nudge(b))
+            nudge.addWidget(button)
+            self.nudge_buttons.append(button)
+        self.column.addLayout(nudge)
         self.weld_all = QCheckBox("Weld all elements of this film together")
         self.weld_all.setObjectName("weldAll")
         self.weld_all.clicked.connect(self._toggle_weld_all)
@@ -131,6 +143,7 @@ class ShapeStation(Station):
         self.column.addStretch()
         self._shown_steps: tuple[Step, ...] | None = None
         self._pairs: list[Pair] = []
+        self._held_letter = -1
         self.session.insights.changed.connect(lambda name: self._show_joins() if name == "joins" else None)
 
     def showEvent(self, event: QShowEvent) -> None:
@@ -154,14 +167,23 @@ class ShapeStation(Station):
         self.joins.blockSignals(False)
         apart = sum(not pair.joined for pair in pairs)
         self.joins_title.setText(f"{apart} of {len(pairs)} pairs do not hold" if apart else "All pairs hold")
-        for widget in (self.joins_title, self.joins):
+        for widget in (self.joins_title, self.joins, *self.nudge_buttons):
             widget.setVisible(bool(pairs))
+        held = next((k for k, pair in enumerate(self._pairs) if pair.letter == self._held_letter), -1)
+        self.joins.blockSignals(True)
+        self.joins.setCurrentRow(held)
+        self.joins.blockSignals(False)
+        for button in self.nudge_buttons:
+            button.setEnabled(held >= 0)
         if self.isVisible():
             self.pairs_shown.emit(self._pairs)
 
     def _show_pair(self, row: int) -> None:
         if 0 <= row < len(self._pairs):
             pair = self._pairs[row]
+            self._held_letter = pair.letter
+            for button in self.nudge_buttons:
+                button.setEnabled(True)
             words = f"{pair.left}{pair.right}: {pair.neck:.2f} mm" if pair.neck else f"{pair.left}{pair.right}: apart"
             self.spot_wanted.emit(Finding("note", "look", words, pair.at, width=max(pair.neck, 1.0)))
 
@@ -251,6 +273,23 @@ class ShapeStation(Station):
             return replace(e, placement=replace(place, dx=e.placement.dx, dy=e.placement.dy))
 
         self.session.change("Size of the element", with_element(self.session.job, self.session.chosen, resized))
+
+    def _nudge(self, by: float) -> None:
+        """Move the second letter of the pair in hand; moving it back to where it was forgets the nudge."""
+        element = find_element(self.session.job, self.session.chosen)
+        pair = next((pair for pair in self._pairs if pair.letter == self._held_letter), None)
+        step = next((s for s in reversed(element.steps) if isinstance(s, Join) and s.enabled), None)
+        if pair is None or step is None:
+            return
+        total = round(pair.nudged + by, 3)
+        rest = tuple(nudge for nudge in step.nudges if nudge.letter != pair.letter)
+        own = (Nudge(letter=pair.letter, label=pair.right, by=total),) if total else ()
+        nudged = replace(step, nudges=(*rest, *own))
+        self._change_element(
+            f"Nudge {pair.right}",
+            lambda e: replace(e, steps=tuple(nudged if s.id == step.id else s for s in e.steps)),
+            merge=f"nudge {pair.letter}",
+        )
 
     def _size_capitals(self, value: float) -> None:
         """The words get capitals of the typed height; they keep it when the words change."""
@@ -345,9 +384,13 @@ class ShapeStation(Station):
 def pair_words(pair: Pair, unit: Unit) -> str:
     """One line about two neighbouring letters."""
     moved = f", moved {format_length(pair.moved, unit)}" if pair.moved > 0.0 else ""
+    if pair.nudged:
+        way = "apart" if pair.nudged > 0.0 else "closer"
+        moved += f", {format_length(abs(pair.nudged), unit)} {way} by hand"
+    why = ", no small shift joins them"
     if pair.joined:
         over = "over " if pair.is_wider else ""
         return f"{pair.left} {pair.right}:  neck {over}{format_length(pair.neck, unit)}{moved}"
     if pair.neck > 0.0:
-        return f"{pair.left} {pair.right}:  only {format_length(pair.neck, unit)}, no small shift brings more"
-    return f"{pair.left} {pair.right}:  apart, no small shift joins them"
+        return f"{pair.left} {pair.right}:  only {format_length(pair.neck, unit)}{moved or why}"
+    return f"{pair.left} {pair.right}:  apart{moved or why}"
