@@ -21,9 +21,14 @@ from PySide6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
+from vivid_thimble.core.cache import Cache
+from vivid_thimble.desktop import session
 from vivid_thimble.desktop.app import prepare_application
 from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.window import MainWindow
+
+RESULTS = Cache()
+"""Results are named by their content, so all windows of a run may share them."""
 
 
 class Hand:
@@ -99,8 +104,9 @@ class Hand:
 
 
 @pytest.fixture
-def window(qtbot: QtBot, tmp_path: FilePath) -> Iterator[MainWindow]:
+def window(qtbot: QtBot, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch) -> Iterator[MainWindow]:
     QSettings().clear()
+    monkeypatch.setattr(session, "Cache", lambda: RESULTS)
     _, palette = prepare_application([])
     made = MainWindow(palette, Recovery(tmp_path / "recovery"))
     made.resize(1280, 800)

@@ -28,14 +28,16 @@ def prepare_application(arguments: Sequence[str]) -> tuple[QApplication, Palette
     app.setApplicationName("vivid-thimble")
     app.setApplicationDisplayName("Vivid Thimble")
     app.setOrganizationName("vivid-thimble")
-    app.setStyle("Fusion")
-    for name in INTERFACE_FONTS:
-        QFontDatabase.addApplicationFontFromData(
-            (resources.files("vivid_thimble") / "data" / "fonts" / name).read_bytes()
-        )
-    app.setFont(QFont("Cabin", 10))
     palette = PALETTES.get(str(QSettings().value("palette", "day")), PALETTES["day"])
-    app.setStyleSheet(style_sheet(palette))
+    sheet = style_sheet(palette)
+    if app.styleSheet() != sheet:  # a second window finds all this done
+        app.setStyle("Fusion")
+        for name in INTERFACE_FONTS:
+            QFontDatabase.addApplicationFontFromData(
+                (resources.files("vivid_thimble") / "data" / "fonts" / name).read_bytes()
+            )
+        app.setFont(QFont("Cabin", 10))
+        app.setStyleSheet(sheet)
     return app, palette
 
 
