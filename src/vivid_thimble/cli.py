@@ -43,7 +43,7 @@ from vivid_thimble.core.sources.drawing import Drawing
 from vivid_thimble.core.sources.fonts import BUNDLED, faces_at_hand, faces_in, find_reference
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Join, Step, Thicken, Weld
-from vivid_thimble.core.steps.join import connects, joined, measured_pairs
+from vivid_thimble.core.steps.join import measured_pairs
 
 SCHEMA = 1
 DONE, WRONG_USAGE, REFUSED = 0, 2, 3
@@ -284,12 +284,13 @@ def _letter(options: argparse.Namespace) -> dict[str, Any]:
     neck = parse_positive_length(options.min_neck, "--min-neck")
     placement = _placement(options)
     assert placement is not None
-    steps: list[Step] = [Join(id="join", neck=neck)] if options.join else []
+    joining = Join(id="join", neck=neck)
+    steps: list[Step] = [joining] if options.join else []
     words = Words(text=options.text, face=find_reference(options.font))
     element = Element(id="words", name=options.text, source=words, placement=placement)
     job = _one_element_job(element, USUAL_FILM["decal"])
     letters = _evaluated(job, {}).layers[0].elements[0].letters
-    moved, moves = joined(letters, neck) if options.join and connects(letters) else (letters, (0.0,) * len(letters))
+    moved, moves = joining.placed(letters) if options.join else (letters, (0.0,) * len(letters))
     steps.append(Weld(id="weld"))
     if options.thicken:
         steps.append(Thicken(id="thicken", by=parse_length(options.thicken)))

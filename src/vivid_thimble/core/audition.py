@@ -22,6 +22,7 @@ from msgspec.structs import replace
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.resample import evenly_spaced
 from vivid_thimble.core.job import Element, Job, plain, with_element
 from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.results import ElementResult, ItemResult
@@ -156,19 +157,12 @@ def roughness(polygons: Sequence[shapely.Polygon]) -> float:
     step, bends, length = height / STEPS_PER_HEIGHT, 0, 0.0
     for polygon in polygons:
         for ring in (polygon.exterior, *polygon.interiors):
-            count = int(ring.length / step)
-            if count < 3 * SMOOTH_STEPS:
+            points = evenly_spaced(shapely.get_coordinates(ring), step)
+            if len(points) < 3 * SMOOTH_STEPS:
                 continue
-            bends += _crossings(_evenly(shapely.get_coordinates(ring), count), SMALLEST_BEND * height)
+            bends += _crossings(points, SMALLEST_BEND * height)
             length += ring.length
     return 10.0 * bends / length if length else 0.0
-
-
-def _evenly(ring: FloatArray, count: int) -> FloatArray:
-    """So many points at equal distances along a closed ring."""
-    along = np.r_[0.0, np.cumsum(np.hypot(*np.diff(ring, axis=0).T))]
-    places = np.arange(count) * along[-1] / count
-    return np.column_stack([np.interp(places, along, ring[:, k]) for k in (0, 1)])
 
 
 def _crossings(points: FloatArray, smallest: float) -> int:

@@ -69,6 +69,11 @@ def parse_positive_length(text: str, what: str = "The length", unit: Unit = "mm"
     return value
 
 
+def fine_unit(unit: Unit) -> Unit:
+    """The unit for widths of lines and gaps: sixteenths of an inch are too coarse for them."""
+    return "in" if unit == "in/16" else unit
+
+
 def format_length(value: float, unit: Unit = "mm", *, with_unit: bool = True) -> str:
     """A length for reading: 0.01 mm, 0.001 cm, 0.001 in, or the nearest sixteenth (with ~ if rounded)."""
     if unit == "in/16":

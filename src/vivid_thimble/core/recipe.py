@@ -373,9 +373,9 @@ def _with_gaps_across(
     known = side.critical if side.critical is not None else WIDEST_SEARCH_MM
     if min(a.distance(b) for k, a in enumerate(boxes) for b in boxes[k + 1 :]) > known:
         return side
-    shapes = [polygon for element in drawn for polygon in merged(element.parts).polygons.geoms]
-    owner = np.repeat(np.arange(len(drawn)), [len(merged(e.parts).polygons.geoms) for e in drawn])
-    walls = rings_of(shapely.MultiPolygon(shapes))
+    shapes = [list(merged(element.parts).polygons.geoms) for element in drawn]
+    owner = np.repeat(np.arange(len(drawn)), [len(pieces) for pieces in shapes])
+    walls = rings_of(shapely.MultiPolygon([polygon for pieces in shapes for polygon in pieces]))
     wall_owner = owner[walls.ring_polygon[walls.ring]]
     near = np.zeros(len(walls), dtype=bool)
     for k, box in enumerate(boxes):
@@ -394,9 +394,7 @@ def _survey_of(element: ElementResult, limits: Limits, cache: Cache) -> tuple[Si
     )
 
 
-def _surveyed(
-    polygons: shapely.MultiPolygon, limits: Limits, whose: str, cache: Cache
-) -> tuple[SideSurvey, SideSurvey]:
+def _surveyed(polygons: shapely.MultiPolygon, limits: Limits, whose: str, cache: Cache) -> Surveys:
     """A survey that starts from the one before of the same layer or element: an edit re-checks its neighbourhood."""
     walls = rings_of(polygons)
 

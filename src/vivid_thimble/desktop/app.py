@@ -13,7 +13,7 @@ from PySide6.QtGui import QFont, QFontDatabase
 from PySide6.QtWidgets import QApplication
 
 from vivid_thimble.core.demo import demo_assets, demo_job
-from vivid_thimble.desktop.folders import recovery_folder
+from vivid_thimble.core.folders import recovery_folder
 from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.theme import PALETTES, Palette, style_sheet
 from vivid_thimble.desktop.window import MainWindow

@@ -28,7 +28,7 @@ from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.geometry.flatten import flatten
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.job import Element, Job, Placement, find_element, with_element
-from vivid_thimble.core.lengths import Unit, format_length
+from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.sources.fonts import faces_at_hand
 from vivid_thimble.core.sources.lettering import Words, shape_words
 from vivid_thimble.desktop.session import Session
@@ -85,7 +85,7 @@ class AuditionDialog(QDialog):
         self._element_id = session.chosen
         self._faces = faces_at_hand()
         self._found: list[Audition] = []
-        self._pictures: dict[str, QImage] = {}
+        self._pictures = session.previews
         self._build()
         self._begin()
 
@@ -148,9 +148,6 @@ class AuditionDialog(QDialog):
                 unheard.append(face)
                 continue
             self._found.append(known)
-            picture = None if known.refusal else preview(replace(source, face=face))
-            if picture is not None:
-                self._pictures[face] = picture
         self._found.sort(key=rank)
         self._job = job
         self._listener = _Listener(job, self._element_id, unheard, dict(self.session.assets))
@@ -166,13 +163,16 @@ class AuditionDialog(QDialog):
     def _hear(self, one: Audition, picture: QImage | None) -> None:
         self.session.auditions[audition_key(self._job, self._element_id, one.face)] = one
         if picture is not None:
-            self._pictures[one.face] = picture
+            self._pictures[self._picture_key(one.face)] = picture
         bisect.insort(self._found, one, key=rank)
         if self._is_wanted(one):
             shown = [found for found in self._found if self._is_wanted(found)]
             self.list.insertItem(shown.index(one), self._entry(one))
             self.list.make_room()
         self._tell_progress()
+
+    def _picture_key(self, face: str) -> str:
+        return audition_key(self._job, self._element_id, face)
 
     def _is_wanted(self, one: Audition) -> bool:
         kind = self.kind.currentData()
@@ -195,7 +195,7 @@ class AuditionDialog(QDialog):
         self._tell_progress()
 
     def _entry(self, one: Audition) -> QListWidgetItem:
-        picture = self._pictures.get(one.face)
+        picture = self._pictures.get(self._picture_key(one.face))
         icon = QIcon()
         if picture is not None:
             icon.addPixmap(QPixmap.fromImage(picture), QIcon.Mode.Normal)
@@ -253,7 +253,7 @@ def _size_words(placement: Placement, unit: Unit) -> str:
 
 def face_words(one: Audition, unit: Unit) -> str:
     """Name, verdict and figures on two lines."""
-    unit = "in" if unit == "in/16" else unit
+    unit = fine_unit(unit)
     if one.refusal:
         return f"{one.title}\n{one.refusal}"
     kinds = f"  ({', '.join(one.kinds)})" if one.kinds else ""

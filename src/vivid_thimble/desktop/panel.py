@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+from typing import Any
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLayout, QSizePolicy, QVBoxLayout, QWidget
 
@@ -31,6 +34,15 @@ class Panel(QWidget):
         label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
         self.column.addWidget(label)
         return label
+
+    def choice(self, name: str, entries: Sequence[tuple[str, str]], chosen: Callable[[Any], object]) -> QComboBox:
+        """A box of entries (key, word); ``chosen`` gets the key of the one picked. Put it into a row."""
+        box = QComboBox()
+        box.setObjectName(name)
+        for key, word in entries:
+            box.addItem(word, key)
+        box.activated.connect(lambda _: chosen(box.currentData()))
+        return box
 
     def row(self, word: str, *widgets: QWidget) -> QHBoxLayout:
         """A labelled row; the label is the buddy of the first control."""

@@ -12,6 +12,7 @@ from pathlib import Path as FilePath
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QImage
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.job import Job, new_job
@@ -63,6 +64,8 @@ class Session(QObject):
         self.insights = Insights(self)
         self.auditions: dict[str, Audition] = {}
         """What faces were heard with, by audition_key; kept as long as the window is open."""
+        self.previews: dict[str, QImage] = {}
+        """Pictures of the words in those faces, by the same key."""
 
     @property
     def job(self) -> Job:

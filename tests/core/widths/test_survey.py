@@ -67,7 +67,7 @@ def test_the_critical_limit_of_a_plain_place_is_its_width(name: str, angle: floa
     lines, _ = survey_widths(turned(shape, angle), LINE, GAP)
     assert lines.thinnest is not None
     assert lines.thinnest.thinnest == pytest.approx(width, abs=0.005)
-    assert lines.critical == pytest.approx(width, rel=0.01)
+    assert lines.critical == pytest.approx(width, rel=0.003)
 
 
 @pytest.mark.parametrize("factor", [0.31, 0.77, 2.4])
@@ -77,7 +77,7 @@ def test_a_shape_of_another_size_has_figures_of_that_size(name: str, factor: flo
     lines, _ = survey_widths(turned(scale(shape, factor, factor), 11.0), LINE, GAP)
     assert lines.thinnest is not None
     assert lines.thinnest.thinnest == pytest.approx(width * factor, rel=0.01)
-    assert lines.critical == pytest.approx(width * factor, rel=0.015)
+    assert lines.critical == pytest.approx(width * factor, rel=0.003)
 
 
 @pytest.mark.parametrize("name", list(real_shapes()))

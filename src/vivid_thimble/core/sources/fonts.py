@@ -14,10 +14,10 @@ from functools import lru_cache
 from importlib import resources
 from pathlib import Path as FilePath
 
-import platformdirs
 import uharfbuzz as hb
 
 from vivid_thimble.core.errors import FontNotUsable
+from vivid_thimble.core.folders import own_fonts_folder
 
 BUNDLED: dict[str, str] = {
     "Pacifico": "Pacifico-Regular-latin.ttf",
@@ -135,11 +135,6 @@ def installed_titles() -> list[str]:
     """Family names of the installed fonts as they are written, sorted."""
     titles = {names[0] for path in _font_files() if (names := _names_of(path))}
     return sorted(titles, key=str.casefold)
-
-
-def own_fonts_folder() -> FilePath:
-    """Where fonts taken out of bundles are kept; they count as installed for this program alone."""
-    return FilePath(platformdirs.user_data_dir("vivid-thimble")) / "fonts"
 
 
 def forget_installed() -> None:

@@ -20,6 +20,7 @@ from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.parts import Part, Parts
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.geometry.resample import evenly_spaced
 from vivid_thimble.core.geometry.tolerances import FIT_MM
 
 STEPS_PER_DEVIATION = 2.0
@@ -56,7 +57,7 @@ class Smooth(Struct, frozen=True, tag="smooth", kw_only=True):
 def smooth_region(region: Region, by: float) -> Region:
     """The region with every ring smoothed within ``by`` mm."""
     rings = [
-        smooth_ring(shapely.get_coordinates(ring)[:-1], by - FIT_MM)
+        smooth_ring(shapely.get_coordinates(ring), by - FIT_MM)
         for polygon in region.polygons.geoms
         for ring in (polygon.exterior, *polygon.interiors)
     ]
@@ -64,13 +65,13 @@ def smooth_region(region: Region, by: float) -> Region:
 
 
 def smooth_ring(ring: FloatArray, by: float) -> FloatArray:
-    """A closed ring (n, 2), its last point not repeated, smoothed within ``by`` mm.
+    """A closed ring (n, 2), its last point repeating the first, smoothed within ``by`` mm; it comes back open.
 
     Rings too small to be rough come back as they are.
     """
-    points = _evenly(ring, by / STEPS_PER_DEVIATION)
+    points = evenly_spaced(ring, by / STEPS_PER_DEVIATION)
     if len(points) < FEWEST:
-        return ring
+        return ring[:-1]
     corners = _corners(points)
     if not len(corners):
         return _blurred(np.concatenate([points[-FEWEST:], points, points[:FEWEST]]), by)[FEWEST:-FEWEST]
@@ -78,14 +79,6 @@ def smooth_ring(ring: FloatArray, by: float) -> FloatArray:
     cuts = [*(corners - corners[0]).tolist(), len(points)]
     closed = np.concatenate([points, points[:1]])
     return np.concatenate([_blurred(closed[a : b + 1], by)[:-1] for a, b in zip(cuts[:-1], cuts[1:], strict=True)])
-
-
-def _evenly(ring: FloatArray, step: float) -> FloatArray:
-    closed = np.concatenate([ring, ring[:1]])
-    along = np.r_[0.0, np.cumsum(np.hypot(*np.diff(closed, axis=0).T))]
-    count = int(along[-1] / step)
-    places = np.arange(count) * along[-1] / max(count, 1)
-    return np.column_stack([np.interp(places, along, closed[:, k]) for k in (0, 1)])
 
 
 def _corners(points: FloatArray) -> IntArray:

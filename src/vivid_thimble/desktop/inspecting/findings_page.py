@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QListWidgetItem, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QListWidgetItem, QPushButton, QVBoxLayout
 
 from vivid_thimble.core.inspect.findings import Finding
-from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.lengths import fine_unit, format_length
 from vivid_thimble.core.remedies import REMEDY_LINES, remedies_for, remedy_words
 from vivid_thimble.desktop.marks import KIND_WORDS, draw_tag
 from vivid_thimble.desktop.panel import Panel, clear_layout, set_role
@@ -36,11 +36,7 @@ class FindingsPage(Panel):
         super().__init__(session)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.verdict = self.hint("", "fine")
-        self.order = QComboBox()
-        self.order.setObjectName("findingOrder")
-        for key, word in ORDERS:
-            self.order.addItem(word, key)
-        self.order.activated.connect(lambda _: self._fill(self.current))
+        self.order = self.choice("findingOrder", ORDERS, lambda _: self._fill(self.current))
         self.row("&Order", self.order)
         self.list = WrappingList()
         self.list.setObjectName("findings")
@@ -160,7 +156,7 @@ class FindingsPage(Panel):
 
 def _facts(finding: Finding, session: Session) -> str:
     """Kind, figure and limit in the user's unit."""
-    unit = "in" if session.job.unit == "in/16" else session.job.unit
+    unit = fine_unit(session.job.unit)
     facts = [KIND_WORDS[finding.kind]]
     if finding.width is not None and finding.limit is not None and finding.area is None:
         facts.append(f"{format_length(finding.width, unit)}, the film bears {format_length(finding.limit, unit)}")

@@ -8,9 +8,10 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout
 
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.inspect.inspection import Cause
+from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.inspect.thickening import Thickening
 from vivid_thimble.core.job import scaled_design
-from vivid_thimble.core.lengths import Unit, format_length
+from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.remedies import CLEAN_ROOM, thickened
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.surfaces import SURFACES
@@ -71,7 +72,7 @@ class SizePage(Panel):
             self.enlarge.hide()
             self._show_insights()
             return
-        unit, width = _fine(self.session.job.unit), result.size[0]
+        unit, width = fine_unit(self.session.job.unit), result.size[0]
         for cause in inspection.causes:
             button = QPushButton(cause_words(cause, width, unit))
             button.setObjectName(f"cause_{cause.kind}")
@@ -138,14 +139,12 @@ def advice_words(advice: Thickening | None) -> str:
     )
 
 
-def surface_words(result: ItemResult | None, lost: object) -> str:
+def surface_words(result: ItemResult | None, lost: Lost | None) -> str:
     """What fades on the item's surface."""
-    from vivid_thimble.core.inspect.lost import Lost  # here: it brings the numeric libraries
-
     if result is None:
         return ""
     surface = SURFACES[result.item.surface]
-    if surface.detail <= 0.0 or not isinstance(lost, Lost):
+    if surface.detail <= 0.0 or lost is None:
         return f"{surface.title}: everything shows."
     if lost.count == 0:
         return f"{surface.title}: nothing is lost under {surface.detail:g} mm."
@@ -154,11 +153,6 @@ def surface_words(result: ItemResult | None, lost: object) -> str:
         f"{surface.title} shows nothing under {surface.detail:g} mm: {fades} detail{'s' * (fades != 1)} "
         f"fade{'s' * (fades == 1)} out, {fills} gap{'s' * (fills != 1)} fill{'s' * (fills == 1)}."
     )
-
-
-def _fine(unit: Unit) -> Unit:
-    """Sixteenths are too coarse for widths."""
-    return "in" if unit == "in/16" else unit
 
 
 def _spot(cause: Cause) -> Finding:

@@ -7,7 +7,7 @@ from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton
 
 from vivid_thimble.core.inspect.findings import Finding
-from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.lengths import fine_unit, format_length
 from vivid_thimble.core.widths.widthmap import Chords, Spot
 from vivid_thimble.desktop.inspecting.histogram import Histogram
 from vivid_thimble.desktop.panel import Panel
@@ -83,7 +83,7 @@ class WidthsPage(Panel):
             self.histogram.clear()
             self.facts.setText("Working it out…" if self.session.result else "Nothing to measure yet.")
             return
-        self.histogram.show_lengths(chords.edges, chords.lengths, chords.limit, "in" if unit == "in/16" else unit)
+        self.histogram.show_lengths(chords.edges, chords.lengths, chords.limit, fine_unit(unit))
         thin = float(chords.lengths[chords.edges[:-1] < chords.limit - 1e-9].sum())
         word = "line" if self.side == "lines" else "gap"
         self.facts.setText(
@@ -113,7 +113,7 @@ class WidthsPage(Panel):
         """To the next place of the width in hand, round and round."""
         self._at = (self._at + 1) % len(self._spots)
         spot = self._spots[self._at]
-        unit = "in" if self.session.job.unit == "in/16" else self.session.job.unit
+        unit = fine_unit(self.session.job.unit)
         words = f"{format_length(spot.width, unit)} wide"
         self.facts.setText(f"Place {self._at + 1} of {len(self._spots)}: {words}.")
         length = min(spot.length, LONGEST_MM)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
 from pathlib import Path as FilePath
 from typing import Any
 
@@ -24,6 +23,7 @@ from PySide6.QtWidgets import (
 )
 
 from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.folders import own_fonts_folder
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.job import (
     Element,
@@ -46,7 +46,6 @@ from vivid_thimble.core.sources.fonts import (
     face_title,
     installed_titles,
     load_face,
-    own_fonts_folder,
 )
 from vivid_thimble.core.sources.lettering import Words, feature_value
 from vivid_thimble.core.sources.lines import Arc
@@ -123,12 +122,12 @@ class GatherStation(Station):
 
     def _build_setting(self) -> None:
         """How the words are set: lines, spacing, arc, features."""
-        self.align_box = self._setting_box("align", ALIGNS, lambda key: self._set_words("Alignment", align=key))
+        self.align_box = self.choice("align", ALIGNS, lambda key: self._set_words("Alignment", align=key))
         self.line_field = FigureField("Distance of the lines", "lineSpacing", " % of the size", 50.0, 400.0)
         self.line_field.committed.connect(lambda v: self._set_words("Line spacing", line_spacing=v / 100.0))
         self.word_field = FigureField("Word spacing", "wordSpacing", " % of the size", -20.0, 300.0)
         self.word_field.committed.connect(lambda v: self._set_words("Word spacing", word_spacing=v / 100.0))
-        self.bend_box = self._setting_box("bend", BENDS, self._bend)
+        self.bend_box = self.choice("bend", BENDS, self._bend)
         self.angle_field = FigureField("Angle of the arc", "arcAngle", "°", 1.0, 359.0)
         self.angle_field.committed.connect(self._set_angle)
         self.features_edit = QLineEdit()
@@ -149,14 +148,6 @@ class GatherStation(Station):
         self.axes_column.setSpacing(7)
         self.column.addLayout(self.axes_column)
         self._shown_axes: tuple[Axis, ...] = ()
-
-    def _setting_box(self, name: str, entries: tuple[tuple[str, str], ...], chosen: Callable[[str], None]) -> QComboBox:
-        box = QComboBox()
-        box.setObjectName(name)
-        for key, word in entries:
-            box.addItem(word, key)
-        box.activated.connect(lambda _: chosen(box.currentData()))
-        return box
 
     def show_job(self) -> None:
         job, chosen = self.session.job, self.session.chosen

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from typing import Any
 
 from msgspec.structs import replace
@@ -48,13 +48,13 @@ class MeasureStation(Station):
         self.height_field.committed.connect(lambda v: self._change("Item height", height=v))
         self.row("Usable &width", self.width_field)
         self.row("Usable &height", self.height_field)
-        self.unit_box = self._choice("unit", [(key, word) for key, word in UNIT_WORDS], self._set_unit)
+        self.unit_box = self.choice("unit", [(key, word) for key, word in UNIT_WORDS], self._set_unit)
         self.row("&Unit", self.unit_box)
         self.section("How it is decorated")
-        self.method_box = self._choice("method", list(METHOD_WORDS.items()), self._set_method)
+        self.method_box = self.choice("method", list(METHOD_WORDS.items()), self._set_method)
         self.row("&Method", self.method_box)
         self.method_line = self.hint()
-        self.side_box = self._choice("side", list(SIDES), lambda key: self._change("Side", side=key))
+        self.side_box = self.choice("side", list(SIDES), lambda key: self._change("Side", side=key))
         self.row("&Side", self.side_box)
         self.mirror_line = self.hint()
         self.surround_field = NumberField("Surround of the stencil", "surround", positive=False)
@@ -64,7 +64,7 @@ class MeasureStation(Station):
         self.squeegee_field.committed.connect(lambda v: self._change("Squeegee", squeegee=v))
         self.squeegee_row = self.row("S&queegee", self.squeegee_field)
         surfaces = [(key, surface.title) for key, surface in SURFACES.items()]
-        self.surface_box = self._choice("surface", surfaces, lambda key: self._change("Surface", surface=key))
+        self.surface_box = self.choice("surface", surfaces, lambda key: self._change("Surface", surface=key))
         self.row("Sur&face", self.surface_box)
         self.section("The film, and what it bears")
         self.film_box = QComboBox()
@@ -116,14 +116,6 @@ class MeasureStation(Station):
             f"{format_length(job.item.width, job.unit, with_unit=False)} × {format_length(job.item.height, job.unit)}"
         )
         return Standing(size, "fine")
-
-    def _choice(self, name: str, entries: Sequence[tuple[str, str]], chosen: Any) -> QComboBox:
-        box = QComboBox()
-        box.setObjectName(name)
-        for key, word in entries:
-            box.addItem(word, key)
-        box.activated.connect(lambda _: chosen(box.currentData()))
-        return box
 
     def _show_films(self, film: Film) -> None:
         """The films for the method, and the present one as it is when its figures were changed."""

@@ -21,7 +21,7 @@ from vivid_thimble.core.job import (
     with_element,
     with_layer,
 )
-from vivid_thimble.core.lengths import Unit, format_length
+from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Join, Smooth, Step, Strengthen, Thicken, Weld
@@ -157,7 +157,7 @@ class ShapeStation(Station):
     def _show_joins(self) -> None:
         """The pairs of the element in hand, those that do not hold first."""
         pairs = self.session.insights.joins.get(self.session.chosen, [])
-        unit = "in" if self.session.job.unit == "in/16" else self.session.job.unit
+        unit = fine_unit(self.session.job.unit)
         self._pairs = sorted(pairs, key=lambda pair: pair.joined)
         self.joins.blockSignals(True)
         self.joins.clear()

@@ -10,7 +10,7 @@ import shapely
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFont, QPainter, QPainterPath, QPen, QTransform
 
-from vivid_thimble.core.lengths import Unit, format_length
+from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.widths.widthmap import REACH_LIMITS, Chords
 from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.theme import Palette
@@ -75,7 +75,7 @@ def draw_legend(
     font = QFont(painter.font())
     font.setPixelSize(12)
     painter.setFont(font)
-    unit = "in" if unit == "in/16" else unit  # sixteenths are too coarse for what matters here
+    unit = fine_unit(unit)
     row, width = 20.0, 184.0
     rows = len(bands) + 2
     box = QRectF(corner.x(), corner.y() - row * rows - 14, width, row * rows + 14)

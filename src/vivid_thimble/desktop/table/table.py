@@ -101,8 +101,10 @@ class Table(QWidget):
         self._drag_mm = QPointF(0, 0)
         self._space = False
         self._spot: Finding | None = None
+        self._chords: Chords | None = None
         self._bands: list[Band] = []
         self._bands_title = ""
+        self._lost: Lost | None = None
         self._faded, self._filled = QPainterPath(), QPainterPath()
         self._pairs: tuple[Pair, ...] = ()
         self._surface_words = ""
@@ -142,14 +144,18 @@ class Table(QWidget):
 
     def show_widths(self, chords: Chords | None, title: str) -> None:
         """What the width look shows; None while it is being worked out."""
-        self._bands = bands_of(chords) if chords is not None else []
+        if chords is not self._chords:
+            self._chords = chords
+            self._bands = bands_of(chords) if chords is not None else []
         self._bands_title = title
         self.update()
 
     def show_lost(self, lost: Lost | None, words: str) -> None:
         """What fades and fills on the item's surface, and a sentence about it."""
-        self._faded = painter_path(lost.faded) if lost is not None else QPainterPath()
-        self._filled = painter_path(lost.filled) if lost is not None else QPainterPath()
+        if lost is not self._lost:
+            self._lost = lost
+            self._faded = painter_path(lost.faded) if lost is not None else QPainterPath()
+            self._filled = painter_path(lost.filled) if lost is not None else QPainterPath()
         self._surface_words = words
         self.update()
 

@@ -12,3 +12,8 @@ APPLICATION = "vivid-thimble"
 def recovery_folder() -> FilePath:
     """Where unsaved jobs are kept until they are saved or left on purpose."""
     return FilePath(platformdirs.user_state_dir(APPLICATION)) / "recovery"
+
+
+def own_fonts_folder() -> FilePath:
+    """Where fonts taken out of bundles are kept; they count as installed for this program alone."""
+    return FilePath(platformdirs.user_data_dir(APPLICATION)) / "fonts"
