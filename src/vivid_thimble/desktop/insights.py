@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from PySide6.QtCore import QObject, QThread, Signal
 
+from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.inspect.thickening import Thickening
 from vivid_thimble.core.results import ItemResult
@@ -24,7 +25,7 @@ if TYPE_CHECKING:
     from vivid_thimble.desktop.session import Session
 
 log = logging.getLogger(__name__)
-Name = Literal["widths", "thickening", "lost", "joins"]
+Name = Literal["widths", "thickening", "lost", "joins", "weeding"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -94,6 +95,11 @@ class Insights(QObject):
         return value if isinstance(value, Lost) else None
 
     @property
+    def weeding(self) -> WeedingPlan | None:
+        value = self._values.get("weeding")
+        return value if isinstance(value, WeedingPlan) else None
+
+    @property
     def joins(self) -> dict[str, list[Pair]]:
         """The pairs of every element that is joined, by the element's id."""
         value = self._values.get("joins")
@@ -136,7 +142,7 @@ class Insights(QObject):
 def _key(name: Name, result: ItemResult) -> tuple[object, ...]:
     layer = result.layers[0]
     item = result.item
-    return name, layer.key, layer.layer.film, item.method, item.surround, item.surface
+    return name, layer.key, layer.layer.film, item.method, item.surround, item.surface, item.weeding_flipped
 
 
 def _work(name: Name, result: ItemResult) -> Callable[[], Any]:
@@ -146,6 +152,8 @@ def _work(name: Name, result: ItemResult) -> Callable[[], Any]:
     from vivid_thimble.core.widths.widthmap import width_map
 
     layer = result.layers[0]
+    if name == "weeding":
+        return lambda: result.weeding
     if name == "joins":
         return lambda: _joins(result)
     limits, polygons = limits_of(layer.layer.film), layer.kept.polygons

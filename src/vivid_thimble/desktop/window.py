@@ -241,7 +241,11 @@ class MainWindow(QMainWindow):
     def set_look(self, key: Look) -> None:
         self.look_buttons[key].setChecked(True)
         self.table.set_look(key)
-        wanted: dict[str, tuple[Name, ...]] = {"widths": ("widths",), "surface": ("lost",)}
+        wanted: dict[str, tuple[Name, ...]] = {
+            "widths": ("widths",),
+            "surface": ("lost",),
+            "waste": ("weeding",),
+        }
         self.session.insights.want("table", *wanted.get(key, ()))
         self._show_insights()
 
@@ -253,6 +257,8 @@ class MainWindow(QMainWindow):
         elif self.table.look == "surface":
             words = surface_words(self.session.result, insights.lost) if insights.has("lost") else "Working it out…"
             self.table.show_lost(insights.lost, words)
+        elif self.table.look == "waste":
+            self.table.show_plan(insights.weeding)
 
     def tell(self, sentence: str) -> None:
         """One sentence in the notice bar; nothing modal, nothing lost."""
@@ -286,6 +292,7 @@ class MainWindow(QMainWindow):
             return
         self.strip.show_result(result, self.session.job.unit)
         self.table.show_result(result)
+        self._show_insights()
         self._show_standings()
         self.state_label.setText("measuring…" if self.session.is_busy else "")
 

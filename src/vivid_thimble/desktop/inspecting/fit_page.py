@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
+from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QPushButton
 
 from vivid_thimble.core.inspect.findings import Finding
@@ -33,6 +34,14 @@ class FitPage(Panel):
         self.section("Weeding forecast")
         self.effort_line, self.order_line = self.hint(), self.hint()
         self.column.addStretch()
+        session.insights.changed.connect(lambda name: self.show_result() if name == "weeding" else None)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        self.session.insights.want("fit page", "weeding")
+        self.show_result()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        self.session.insights.want("fit page")
 
     def show_result(self) -> None:
         job, result = self.session.job, self.session.result
@@ -42,7 +51,11 @@ class FitPage(Panel):
             self.item_line.setText("Nothing to place yet.")
             return
         self._show_fit(job, result)
-        plan = result.weeding
+        plan = self.session.insights.weeding
+        if plan is None:
+            self.effort_line.setText("Working it out…")
+            self.order_line.setText("")
+            return
         self.effort_line.setText(plan.effort.in_words())
         self.effort_line.setToolTip(
             "\n".join(f"{s.what}: {s.count:.4g}, {s.seconds / 60:.1f} min" for s in plan.effort.shares)

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
+from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QPushButton
 
 from vivid_thimble.core.finish.effort import Effort
+from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.job import with_item
 from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.work_path import Standing
 from vivid_thimble.desktop.wrapping_list import WrappingList
@@ -38,6 +41,15 @@ class WeedStation(Station):
             "distances above. Makers' labels and local rules come before anything said here."
         )
 
+        self.session.insights.changed.connect(lambda name: self.show_result() if name == "weeding" else None)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        self.session.insights.want("weed", "weeding")
+        self.show_result()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        self.session.insights.want("weed")
+
     def show_result(self) -> None:
         self.list.clear()
         result, unit = self.session.result, self.session.job.unit
@@ -47,7 +59,17 @@ class WeedStation(Station):
                 label.setText("")
             self.flip.hide()
             return
-        plan = result.weeding
+        left, right, top, bottom = (format_length(m, unit) for m in result.margins)
+        self.place.setText(
+            f"From the item's edges to the design: {left} left, {right} right, {top} top, {bottom} bottom."
+        )
+        plan = self.session.insights.weeding
+        if plan is None:
+            self.reason.setText("Working out the order…")
+            return
+        self._show_plan(plan, result)
+
+    def _show_plan(self, plan: WeedingPlan, result: ItemResult) -> None:
         low, high = plan.effort.minutes
         self.effort.setText(f"About {low} to {high} minutes")
         self.effort_why.setText(_shares(plan.effort))
@@ -63,10 +85,6 @@ class WeedStation(Station):
             if plan.box is not None
             else ""
         )
-        left, right, top, bottom = (format_length(m, unit) for m in result.margins)
-        self.place.setText(
-            f"From the item's edges to the design: {left} left, {right} right, {top} top, {bottom} bottom."
-        )
 
     def _flip(self) -> None:
         flipped = not self.session.job.item.weeding_flipped
@@ -78,7 +96,7 @@ class WeedStation(Station):
         result = self.session.result
         if result is None or result.bounds is None:
             return Standing("nothing yet", "none")
-        count = len(result.weeding.picks)
+        count = len(result.layers[0].inspection.waste)
         return Standing(f"{count} pick" + "s" * (count != 1), "fine")
 
 

@@ -127,12 +127,9 @@ class Table(QWidget):
         self._cut = [
             [_Shape(part.region.polygons, QPainterPath(), 0.0) for part in layer.cut_parts] for layer in result.layers
         ]
-        self._plan = result.weeding if result.bounds is not None else None
-        self._waste = (
-            [_Shape(shapely.MultiPolygon([pick.piece.polygon for pick in self._plan.picks]), QPainterPath(), 0.0)]
-            if self._plan and self._plan.picks
-            else []
-        )
+        self._plan = None
+        waste = [piece.polygon for piece in result.layers[0].inspection.waste]
+        self._waste = [_Shape(shapely.MultiPolygon(waste), QPainterPath(), 0.0)] if waste else []
         self._drag_mm = QPointF(0, 0)
         self.setAccessibleDescription(f"{len(self.findings)} findings marked")
         self.update()
@@ -157,6 +154,11 @@ class Table(QWidget):
             self._faded = painter_path(lost.faded) if lost is not None else QPainterPath()
             self._filled = painter_path(lost.filled) if lost is not None else QPainterPath()
         self._surface_words = words
+        self.update()
+
+    def show_plan(self, plan: WeedingPlan | None) -> None:
+        """The numbers of the picks and the relief cuts; None while they are being worked out."""
+        self._plan = plan
         self.update()
 
     def show_pairs(self, pairs: Sequence[Pair]) -> None:
@@ -420,9 +422,10 @@ class Table(QWidget):
         painter.drawText(place, Qt.AlignmentFlag.AlignCenter, text)
 
     def _draw_marks(self, painter: QPainter) -> None:
-        if self.look == "waste" and self._plan is not None:
-            self._draw_relief(painter)
-            self._draw_pick_numbers(painter)
+        if self.look == "waste":
+            if self._plan is not None:
+                self._draw_relief(painter)
+                self._draw_pick_numbers(painter)
             return
         self._draw_pairs(painter)
         order = [k for k in range(len(self.findings)) if k != self.held_finding and self.look != "widths"]
