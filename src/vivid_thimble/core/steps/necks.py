@@ -18,12 +18,15 @@ TRIED_SHARES = tuple(k / 24.0 for k in range(1, 24))
 
 def holds(left: shapely.Geometry, right: shapely.Geometry, neck: float) -> bool:
     """Whether two letters stay one piece after an erosion by half of ``neck`` mm."""
-    near_left, near_right = _around_contact(left, right, neck)
-    if near_left.is_empty or near_right.is_empty:
+    return _near_holds(*_around_contact(left, right, neck), neck)
+
+
+def _near_holds(left: shapely.Geometry, right: shapely.Geometry, neck: float) -> bool:
+    """The same for letters cropped to where they can meet."""
+    if left.is_empty or right.is_empty or not shapely.intersects(left, right):
         return False
-    both = shapely.union(near_left, near_right)
-    worn = shapely.buffer(both, -neck / 2.0, quad_segs=8)
-    only_left, only_right = shapely.difference(near_left, near_right), shapely.difference(near_right, near_left)
+    worn = shapely.buffer(shapely.union(left, right), -neck / 2.0, quad_segs=8)
+    only_left, only_right = shapely.difference(left, right), shapely.difference(right, left)
     if only_left.is_empty or only_right.is_empty:
         return not worn.is_empty
     parts = shapely.get_parts(worn)
@@ -55,15 +58,22 @@ def shift_to_hold(left: Region, right: Region, neck: float, farthest: float, ste
     a, b = left.polygons, right.polygons
     if holds(a, b, neck):
         return 0.0
-    if farthest <= 0.0 or not holds(a, translate(b, -farthest), neck):
-        tried = next((d for d in TRIED_SHARES if holds(a, translate(b, -farthest * d), neck)), None)
+    if farthest <= 0.0:
+        return None
+    near_a, near_b = _around_contact(a, b, neck, farthest)
+
+    def holds_at(shift: float) -> bool:
+        return _near_holds(near_a, translate(near_b, -shift), neck)
+
+    if not holds_at(farthest):
+        tried = next((d for d in TRIED_SHARES if holds_at(farthest * d)), None)
         if tried is None:
             return None
         farthest *= tried
     low, high = 0.0, farthest
     while high - low > step:
         middle = (low + high) / 2.0
-        if holds(a, translate(b, -middle), neck):
+        if holds_at(middle):
             high = middle
         else:
             low = middle
@@ -71,13 +81,18 @@ def shift_to_hold(left: Region, right: Region, neck: float, farthest: float, ste
 
 
 def _around_contact(
-    left: shapely.Geometry, right: shapely.Geometry, neck: float
+    left: shapely.Geometry, right: shapely.Geometry, neck: float, farthest: float = 0.0
 ) -> tuple[shapely.Geometry, shapely.Geometry]:
-    """Both letters cropped to where they can meet, with room for the erosion."""
+    """Both letters cropped to where they can meet when the right one moves up to ``farthest`` mm to the left.
+
+    There is room for the erosion round the crop.
+    """
     reach = 3.0 * neck + 0.1
     a, b = shapely.bounds(left), shapely.bounds(right)
-    window = (max(a[0], b[0]) - reach, max(a[1], b[1]) - reach, min(a[2], b[2]) + reach, min(a[3], b[3]) + reach)
-    if window[0] >= window[2] or window[1] >= window[3]:
+    beside, above = max(a[0], b[0] - farthest) - reach, max(a[1], b[1]) - reach
+    until, below = min(a[2], b[2]) + reach, min(a[3], b[3]) + reach
+    if beside >= until or above >= below:
         return shapely.Polygon(), shapely.Polygon()
-    crop = shapely.box(*window)
-    return shapely.intersection(left, crop), shapely.intersection(right, crop)
+    crop = shapely.box(beside, above, until, below)
+    crop_right = shapely.box(beside, above, until + farthest, below)
+    return shapely.intersection(left, crop), shapely.intersection(right, crop_right)

@@ -148,6 +148,7 @@ class ShapeStation(Station):
 
     def showEvent(self, event: QShowEvent) -> None:
         self.session.insights.want("shape", "joins")
+        super().showEvent(event)
         self._show_joins()
 
     def hideEvent(self, event: QHideEvent) -> None:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import ClassVar
 
 from PySide6.QtCore import Signal
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QLabel
 
 from vivid_thimble.desktop.panel import Panel
@@ -32,9 +34,24 @@ class Station(Panel):
         self.column.addWidget(title)
         self.column.addWidget(question)
         self.build()
-        session.job_changed.connect(self.show_job)
-        session.element_chosen.connect(self.show_job)
-        session.result_changed.connect(self.show_result)
+        self._stale: dict[str, Callable[[], None]] = {}
+        """What has changed while another station was open, and how to show it."""
+        session.job_changed.connect(lambda: self._renew("job", self.show_job))
+        session.element_chosen.connect(lambda: self._renew("job", self.show_job))
+        session.result_changed.connect(lambda: self._renew("result", self.show_result))
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        stale, self._stale = self._stale, {}
+        for show in stale.values():
+            show()
+
+    def _renew(self, what: str, show: Callable[[], None]) -> None:
+        """Show something now, or when the station is opened: an edit is not held up by hidden lists."""
+        if self.isHidden():
+            self._stale[what] = show
+        else:
+            show()
 
     def build(self) -> None:
         """Add the controls."""

@@ -45,6 +45,7 @@ class WeedStation(Station):
 
     def showEvent(self, event: QShowEvent) -> None:
         self.session.insights.want("weed", "weeding")
+        super().showEvent(event)
         self.show_result()
 
     def hideEvent(self, event: QHideEvent) -> None:
