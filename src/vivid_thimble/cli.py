@@ -15,6 +15,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from vivid_thimble import __version__
+from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import InputRefused, ThimbleError
 from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.films import Film
@@ -36,7 +37,7 @@ from vivid_thimble.core.job import (
     with_element,
 )
 from vivid_thimble.core.lengths import parse_length, parse_positive_length
-from vivid_thimble.core.recipe import asset_key, evaluate
+from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.results import ItemResult, LayerResult
 from vivid_thimble.core.sources.artwork import Artwork, colour_regions, film_region
 from vivid_thimble.core.sources.drawing import Drawing

@@ -294,10 +294,10 @@ def test_words_are_set_in_lines_on_an_arc_and_by_their_capitals(hand: Hand) -> N
     hand.go_to("shape")
     hand.type_into("capitalHeight", "30mm")
     first = hand.window.session.result.layers[0].elements[0]
-    assert first.capital == pytest.approx(30.0)
+    assert first.heights.capital == pytest.approx(30.0)
     hand.go_to("gather")
     hand.type_into("wordsText", "Moth")
-    assert hand.window.session.result.layers[0].elements[0].capital == pytest.approx(30.0)
+    assert hand.window.session.result.layers[0].elements[0].heights.capital == pytest.approx(30.0)
     hand.type_into("designWidth", "200")
     assert hand.window.session.result.size[0] == pytest.approx(200.0, abs=0.01)
 

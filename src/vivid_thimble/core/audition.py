@@ -138,7 +138,7 @@ def _kinds(element: ElementResult, lower: Sequence[bool], holes: int, bends: flo
     if holes == 0:
         kinds.append("no islands")
     polygons = [p for part in element.letters for p in part.region.polygons.geoms]
-    capital = element.capital or max((p.bounds[3] - p.bounds[1] for p in polygons), default=0.0)
+    capital = element.heights.capital or max((p.bounds[3] - p.bounds[1] for p in polygons), default=0.0)
     length = sum(p.length for p in polygons)
     if capital > 0.0 and length > 0.0:
         stroke = 2.0 * sum(p.area for p in polygons) / length / capital

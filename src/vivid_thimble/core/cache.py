@@ -8,14 +8,23 @@ from collections import OrderedDict
 from collections.abc import Callable
 from typing import Any, TypeVar
 
+import shapely
+
+from vivid_thimble.core.geometry.region import Region
+
 T = TypeVar("T")
 
 
 class Cache:
-    """Results by content key, the least recently used dropped first; safe between threads."""
+    """Results by content key, the least recently used dropped first; safe between threads.
 
-    def __init__(self, most: int = 400) -> None:
-        self._most = most
+    Bounded by their number and by the vertices of all the shapes in them.
+    """
+
+    def __init__(self, most: int = 6000, most_vertices: int = 12_000_000) -> None:
+        self._most, self._most_vertices = most, most_vertices
+        self._vertices: dict[str, int] = {}
+        self._total = 0
         self._values: OrderedDict[str, Any] = OrderedDict()
         self._lock = threading.Lock()
         self.hits = self.misses = 0
@@ -30,19 +39,35 @@ class Cache:
         self.misses += 1
         value = make()
         with self._lock:
-            self._values[key] = value
-            while len(self._values) > self._most:
-                self._values.popitem(last=False)
+            self._keep(key, value)
         return value
+
+    def _keep(self, key: str, value: object) -> None:
+        self._total += (weight := vertices_in(value)) - self._vertices.pop(key, 0)
+        self._values[key], self._vertices[key] = value, weight
+        while len(self._values) > self._most or (self._total > self._most_vertices and len(self._values) > 1):
+            dropped, _ = self._values.popitem(last=False)
+            self._total -= self._vertices.pop(dropped)
 
     def renewed(self, slot: str, renew: Callable[[T | None], T]) -> T:
         """Put a new value into a slot, made from the one before (None at first)."""
         with self._lock:
             before: T | None = self._values.pop(slot, None)
+            self._total -= self._vertices.pop(slot, 0)
         value = renew(before)
         with self._lock:
-            self._values[slot] = value
+            self._keep(slot, value)
         return value
+
+
+def vertices_in(value: object) -> int:
+    """Vertices of the regions in a cached value: a region, or things that hold one, alone or in a tuple."""
+    if isinstance(value, tuple):
+        return sum(vertices_in(one) for one in value)
+    region = getattr(value, "region", value)
+    if isinstance(region, Region):
+        return int(shapely.get_num_coordinates(region.polygons))
+    return vertices_in(getattr(value, "parts", ()))
 
 
 def content_key(*parts: bytes | str) -> str:

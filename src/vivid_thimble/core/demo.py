@@ -9,6 +9,7 @@ from importlib import resources
 from pathlib import Path as FilePath
 
 from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import InputRefused, ThimbleError
 from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.films import DECAL_FILM
@@ -16,7 +17,7 @@ from vivid_thimble.core.formats.picture import png_of
 from vivid_thimble.core.job import Element, Item, Job, Layer, Placement
 from vivid_thimble.core.layout.carriers import ROLL
 from vivid_thimble.core.project import ENDING, save_project
-from vivid_thimble.core.recipe import asset_key, evaluate
+from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.results import cut_of
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.lettering import Words

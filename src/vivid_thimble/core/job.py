@@ -51,11 +51,15 @@ STENCIL_METHODS: tuple[Method, ...] = ("film-stencil", "rigid-stencil", "screen-
 USUAL_SURROUND: dict[Method, float] = {"film-stencil": 20.0, "rigid-stencil": 20.0, "screen-stencil": 20.0}
 
 
-class Placement(Struct, frozen=True, kw_only=True):
-    """Where and how large an element lies: exactly one of width and height of its inked box, or the
-    height of a capital letter.
+SIZES = ("width", "height", "capital", "strip", "em")
 
-    ``dx``, ``dy``: middle of that box from the middle of the item.
+
+class Placement(Struct, frozen=True, kw_only=True):
+    """Where and how large an element lies. Exactly one of these tells the size, in mm: width or height
+    of its inked box, height of a capital letter, ``strip`` (from the tallest letter of the face to its
+    deepest tail), or ``em`` (the size of the font). ``shared`` names a size that several elements share.
+
+    ``dx``, ``dy``: middle of the inked box from the middle of the item.
     """
 
     dx: float = 0.0
@@ -63,12 +67,19 @@ class Placement(Struct, frozen=True, kw_only=True):
     width: float | None = None
     height: float | None = None
     capital: float | None = None
+    strip: float | None = None
+    em: float | None = None
+    shared: str | None = None
     turn_deg: float = 0.0
 
     def scaled(self, factor: float) -> Placement:
-        """Larger or smaller about the middle of the item."""
-        grown = {k: v * factor for k in ("width", "height", "capital") if (v := getattr(self, k)) is not None}
+        """Larger or smaller about the middle of the item; a shared size stays."""
+        grown = {k: v * factor for k in SIZES if (v := getattr(self, k)) is not None}
         return replace(self, dx=self.dx * factor, dy=self.dy * factor, **grown)
+
+    def sized(self, **size: float | str) -> Placement:
+        """The same place with one size instead of the present one."""
+        return replace(self, **dict.fromkeys((*SIZES, "shared")) | size)
 
 
 class Element(Struct, frozen=True, kw_only=True):
@@ -110,15 +121,34 @@ class Item(Struct, frozen=True, kw_only=True):
         return self.method in STENCIL_METHODS
 
 
+Match = Literal["letters", "width"]
+
+
+class SharedSize(Struct, frozen=True, kw_only=True):
+    """One size for words on several items: the same letters, or the same width.
+
+    It is the largest with which every word keeps ``margin`` mm to the edges of its item, times ``share``.
+    """
+
+    id: str
+    match: Match = "letters"
+    margin: float = 0.0
+    share: float = 1.0
+
+
 class Job(Struct, frozen=True, kw_only=True):
     name: str
     unit: Unit = "mm"
     carrier: Carrier = ROLL
     items: tuple[Item, ...] = ()
+    shared: tuple[SharedSize, ...] = ()
+    at: int = 0
+    """Number of the item in hand, counted from 0."""
 
     @property
     def item(self) -> Item:
-        return self.items[0]
+        """The item in hand."""
+        return self.items[min(max(self.at, 0), len(self.items) - 1)]
 
 
 def new_job(name: str = "New job", width: float = 200.0, height: float = 100.0) -> Job:
@@ -141,11 +171,13 @@ def mirror_reason(item: Item) -> str | None:
 
 
 def with_item(job: Job, change: Callable[[Item], Item]) -> Job:
-    return replace(job, items=(change(job.item), *job.items[1:]))
+    """Change the item in hand."""
+    held = job.item
+    return replace(job, items=tuple(change(item) if item is held else item for item in job.items))
 
 
 def with_layer(job: Job, change: Callable[[Layer], Layer]) -> Job:
-    """Change the first layer of the first item."""
+    """Change the first layer of the item in hand."""
     return with_item(job, lambda item: replace(item, layers=(change(item.layers[0]), *item.layers[1:])))
 
 
@@ -156,7 +188,11 @@ def with_element(job: Job, element_id: str, change: Callable[[Element], Element]
     def layer_changed(layer: Layer) -> Layer:
         return replace(layer, elements=tuple(change(e) if e.id == element_id else e for e in layer.elements))
 
-    return with_item(job, lambda item: replace(item, layers=tuple(layer_changed(la) for la in item.layers)))
+    def item_changed(item: Item) -> Item:
+        holds = any(e.id == element_id for layer in item.layers for e in layer.elements)
+        return replace(item, layers=tuple(layer_changed(la) for la in item.layers)) if holds else item
+
+    return replace(job, items=tuple(item_changed(item) for item in job.items))
 
 
 def find_element(job: Job, element_id: str) -> Element:
@@ -169,7 +205,12 @@ def find_element(job: Job, element_id: str) -> Element:
 
 
 def all_elements(job: Job) -> tuple[Element, ...]:
-    return tuple(e for item in job.items for layer in item.layers for e in layer.elements)
+    """The elements of all items."""
+    return tuple(e for item in job.items for e in elements_of(item))
+
+
+def elements_of(item: Item) -> tuple[Element, ...]:
+    return tuple(e for layer in item.layers for e in layer.elements)
 
 
 def free_id(stem: str, job: Job) -> str:
@@ -183,22 +224,27 @@ def free_id(stem: str, job: Job) -> str:
 
 
 def scaled_design(job: Job, factor: float) -> Job:
-    """Every element larger or smaller about the middle of the item; steps keep their sizes."""
+    """Every element of the item in hand larger or smaller about its middle; steps keep their sizes.
+
+    Words that share their size with other items take those along.
+    """
     if not factor > 0.0:
         raise ValueError(f"a design cannot be scaled by {factor}")
-    for element in all_elements(job):
+    sharing = {e.placement.shared for e in elements_of(job.item)} - {None}
+    for element in elements_of(job.item):
         job = with_element(job, element.id, lambda e: replace(e, placement=e.placement.scaled(factor)))
-    return job
+    shared = tuple(replace(one, share=one.share * factor) if one.id in sharing else one for one in job.shared)
+    return replace(job, shared=shared)
 
 
 def moved_design(job: Job, dx: float, dy: float) -> Job:
-    """Every element shifted by the same distance."""
+    """Every element of the item in hand shifted by the same distance."""
 
     def moved(element: Element) -> Element:
         place = element.placement
         return replace(element, placement=replace(place, dx=place.dx + dx, dy=place.dy + dy))
 
-    for element in all_elements(job):
+    for element in elements_of(job.item):
         job = with_element(job, element.id, moved)
     return job
 

@@ -20,10 +20,10 @@ from pathlib import Path as FilePath
 
 import msgspec
 
+from vivid_thimble.core.elements import letters_key
 from vivid_thimble.core.errors import ProjectNotReadable, ThimbleError
 from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.job import Job, all_elements
-from vivid_thimble.core.recipe import letters_key
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.lettering import Words, letters_to_json, shape_words
 

@@ -7,59 +7,34 @@ else stays visible. Nothing here is edited by hand.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Sequence
 
 import numpy as np
 import shapely
-from msgspec.structs import replace
 
 from vivid_thimble.core.cache import Cache, content_key
-from vivid_thimble.core.errors import FontNotUsable, InputRefused, ThimbleError
+from vivid_thimble.core.elements import Assets, apply_step, evaluate_element
 from vivid_thimble.core.films import Film
-from vivid_thimble.core.formats.svg_read import read_svg
-from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged
 from vivid_thimble.core.geometry.path import Box, Contour, Path
 from vivid_thimble.core.geometry.region import Region, difference
-from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, doubled_outlines, open_outlines
 from vivid_thimble.core.inspect.findings import order_of
 from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
-from vivid_thimble.core.job import Element, Item, Job, Layer, Placement, Source, all_elements, plain, scaled_design
+from vivid_thimble.core.job import Item, Job, Layer, elements_of, plain, scaled_design
 from vivid_thimble.core.results import ElementResult, ItemResult, LayerResult, Problem
-from vivid_thimble.core.sources.artwork import Artwork, film_region
-from vivid_thimble.core.sources.drawing import Drawing
-from vivid_thimble.core.sources.fonts import face_title, load_face
-from vivid_thimble.core.sources.lettering import LetterOutline, ShapedWords, Words, letters_from_json, shape_words
+from vivid_thimble.core.shared_sizes import with_shared_sizes
 from vivid_thimble.core.steps import Weld
 from vivid_thimble.core.verdict import fit_findings, layer_findings
 from vivid_thimble.core.widths.resurvey import Surveys, resurvey
 from vivid_thimble.core.widths.survey import WIDEST_SEARCH_MM, SideSurvey, combined, survey_walls
 from vivid_thimble.core.widths.walls import Rings, rings_of
 
-Assets = Mapping[str, bytes]
-WORKING_SIZE_MM = 400.0
-"""Sources are resolved at about this size; crossings found there stay exact enough for banners."""
-WORKING_EM_MM = 150.0
-"""The em of words while their letters are resolved."""
-
-
-def asset_key(data: bytes) -> str:
-    """The name under which a file's bytes are kept with the job."""
-    return content_key(data)
-
-
-def letters_key(words: Words) -> str:
-    """The asset name of stored letter outlines for these words."""
-    return f"letters-{content_key(plain(words))}"
-
 
 def evaluate(job: Job, assets: Assets, cache: Cache | None = None) -> ItemResult:
-    """The first item of a job with everything that can be computed of it."""
+    """The item in hand with everything that can be computed of it."""
     cache = cache or Cache()
-    item = job.item
+    item = with_shared_sizes(job, assets, cache).item
     layers = tuple(_evaluate_layer(item, layer, assets, cache) for layer in item.layers)
     bounds = bounds_of(part for layer in layers for part in layer.parts)
     sheet = bounds_of(Part("", layer.kept) for layer in layers)
@@ -69,8 +44,8 @@ def evaluate(job: Job, assets: Assets, cache: Cache | None = None) -> ItemResult
 
 
 def design_bounds(job: Job, assets: Assets, cache: Cache) -> Box | None:
-    """The box of the first item's finished design, without inspecting it."""
-    item = job.item
+    """The box of the finished design in hand, without inspecting it."""
+    item = with_shared_sizes(job, assets, cache).item
     return bounds_of(part for layer in item.layers for part in _layer_parts(item, layer, assets, cache)[1])
 
 
@@ -94,205 +69,20 @@ def sized_design(job: Job, assets: Assets, cache: Cache, axis: int, size: float)
 
 
 def _has_fixed_lengths(job: Job) -> bool:
-    steps = [s for e in all_elements(job) for s in e.steps] + [s for la in job.item.layers for s in la.steps]
+    steps = [s for e in elements_of(job.item) for s in e.steps] + [s for la in job.item.layers for s in la.steps]
     return any(step.enabled and not isinstance(step, Weld) for step in steps)
-
-
-def placed_source(source: Source, assets: Assets, cache: Cache) -> tuple[ShapedWords | Drawing, str]:
-    """The source before placement, and its content key; raises ThimbleError."""
-    if isinstance(source, Words):
-        key = content_key("words", plain(source), letters_key(source) if letters_key(source) in assets else "")
-        return cache.get(key, lambda: _words(source, assets)), key
-    key = content_key("drawing", source.asset)
-    return cache.get(key, lambda: _drawing(source, assets)), key
-
-
-def _words(words: Words, assets: Assets) -> ShapedWords:
-    try:
-        return shape_words(words)
-    except FontNotUsable:
-        stored = assets.get(letters_key(words))
-        if stored is None:
-            raise
-        return letters_from_json(stored)
-
-
-def _drawing(source: Artwork, assets: Assets) -> Drawing:
-    if source.asset not in assets:
-        raise InputRefused(f"The file of {source.name} is missing from the project: add the drawing again.")
-    return read_svg(assets[source.asset], source.name)
-
-
-def _evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache) -> ElementResult:
-    size = f"{item.width!r} {item.height!r}"
-    try:
-        source, source_key = placed_source(element.source, assets, cache)
-        # steps run where the element would lie in the item's middle: moving it costs them nothing
-        home = replace(element, placement=replace(element.placement, dx=0.0, dy=0.0))
-        key = content_key("placed", source_key, plain(home.placement), size)
-        inked = cache.get(content_key("inked", source_key, element.name), lambda: _inked(source, element.name, cache))
-        placed = cache.get(key, lambda: _place(inked, home, item))
-    except ThimbleError as error:
-        problem = Problem("source", str(error))
-        return ElementResult(element, (), (), (problem,), (), (), (), content_key(plain(element), str(error)))
-    letters = parts = placed.parts
-    letters_key = key
-    problems: list[Problem] = []
-    for step in element.steps:
-        parts, key, failed = _apply(step, parts, key, cache)
-        problems += [failed] if failed else []
-    dx, dy = element.placement.dx, element.placement.dy
-    move = repr((dx, dy))
-    return ElementResult(
-        element,
-        cache.get(content_key("moved", letters_key, move), lambda: _moved(letters, dx, dy)),
-        cache.get(content_key("moved", key, move), lambda: _moved(parts, dx, dy)),
-        tuple(problems),
-        _notes(element, source),
-        tuple(outline.shifted(dx, dy) for outline in placed.opened),
-        tuple(outline.shifted(dx, dy) for outline in placed.doubled),
-        content_key(key, move),
-        parts,
-        key,
-        placed.capital,
-    )
-
-
-def _moved(parts: Parts, dx: float, dy: float) -> Parts:
-    return tuple(part.shifted(dx, dy) for part in parts)
-
-
-@dataclass(frozen=True, eq=False)
-class _Placed:
-    parts: Parts
-    opened: tuple[OpenOutline, ...]
-    doubled: tuple[DoubledOutline, ...]
-    capital: float | None = None
-
-
-@dataclass(frozen=True, eq=False)
-class _Inked:
-    """A source as regions at the working scale, before it is placed."""
-
-    parts: Parts
-    lines: Path
-    box: Box
-    capital: float | None = None
-    """Height of a capital letter, for words."""
-
-
-def _inked(source: ShapedWords | Drawing, name: str, cache: Cache) -> _Inked:
-    """Resolve overlaps within letters and the painting order of drawings, once for all sizes.
-
-    Raises InputRefused or NothingToDraw when nothing is left.
-    """
-    if isinstance(source, ShapedWords):
-        letters = [Part(letter.label, _letter_region(letter, cache), letter.word) for letter in source.letters]
-        parts, lines = tuple(p for p in letters if not p.region.is_empty), Path()
-    else:
-        scale = Affine.scaling(_working_scale(source))
-        parts = (Part(name, film_region(source, scale, name)),)
-        lines = Path.joined(part.path.transformed(scale) for part in source.parts if not part.is_white)
-    box = bounds_of(parts)
-    if box is None:
-        raise InputRefused(f"{name} has no outline: choose other words or another drawing.")
-    capital = source.capital_height if isinstance(source, ShapedWords) else None
-    return _Inked(parts, lines, box, capital * WORKING_EM_MM if capital else None)
-
-
-def _letter_region(letter: LetterOutline, cache: Cache) -> Region:
-    """A letter at the working em; equal glyphs are resolved once."""
-    scale = Affine.scaling(WORKING_EM_MM)
-    if not letter.glyph:
-        return Region.from_path(letter.path.transformed(scale))
-    glyph = cache.get(
-        content_key("glyph", letter.glyph), lambda: Region.from_path(letter.from_origin().transformed(scale))
-    )
-    return glyph.shifted(letter.at[0] * WORKING_EM_MM, letter.at[1] * WORKING_EM_MM)
-
-
-def _place(inked: _Inked, element: Element, item: Item) -> _Placed:
-    """Map a source so that its inked box has the placement's size and middle."""
-    affine = placement_affine(element.placement, inked.box, item, inked.capital)
-    parts = tuple(Part(p.label, p.region.transformed(affine), p.word) for p in inked.parts)
-    lines = inked.lines.transformed(affine)
-    capital = inked.capital * abs(affine.determinant) ** 0.5 if inked.capital is not None else None
-    return _Placed(parts, tuple(open_outlines(lines)), tuple(doubled_outlines(lines)), capital)
-
-
-def _working_scale(drawing: Drawing) -> float:
-    """A scale at which a drawing of any units is WORKING_SIZE_MM large, so that tolerances fit it."""
-    box = Path.joined(part.path for part in drawing.parts).bounds
-    largest = max(box[2] - box[0], box[3] - box[1]) if box else 0.0
-    return WORKING_SIZE_MM / largest if largest > 0.0 else 1.0
-
-
-def placement_affine(placement: Placement, box: Box, item: Item, capital: float | None = None) -> Affine:
-    """The map that brings a source's inked box to its place on the item."""
-    left, top, right, bottom = box
-    width, height = right - left, bottom - top
-    if placement.capital is not None:
-        if capital is None:
-            raise InputRefused("There are no capital letters to size by: size the shape by its width or height.")
-        wanted, has, side = placement.capital, capital, "height of the capitals"
-    elif placement.width is not None:
-        wanted, has, side = placement.width, width, "width"
-    else:
-        wanted, has, side = placement.height or 0.0, height, "height"
-    if wanted <= 0.0:
-        raise InputRefused(f"The {side} must be more than zero: type a size such as 120mm.")
-    if has <= 0.0:
-        raise InputRefused(f"The shape has no {side} to size by: size it the other way.")
-    factor = wanted / has
-    return (
-        Affine.translation(-(left + right) / 2, -(top + bottom) / 2)
-        .then(Affine.scaling(factor))
-        .then(Affine.turning(placement.turn_deg))
-        .then(Affine.translation(item.width / 2 + placement.dx, item.height / 2 + placement.dy))
-    )
-
-
-def _apply(step: Any, parts: Parts, key: str, cache: Cache) -> tuple[Parts, str, Problem | None]:
-    """Run one step; when it fails the parts go on as they came."""
-    if not step.enabled:
-        return parts, key, None
-    after = content_key(type(step).__struct_config__.tag, str(step.VERSION), plain(step), key)
-    try:
-        return cache.get(after, lambda: step.apply(parts)), after, None
-    except ThimbleError as error:
-        return parts, key, Problem(step.id, str(error))
-
-
-def _notes(element: Element, source: ShapedWords | Drawing) -> tuple[str, ...]:
-    if isinstance(source, Drawing):
-        return tuple(f"{count} x {what}" for what, count in source.not_understood.items())
-    notes = []
-    if source.missing:
-        notes.append(f'The face has no shapes for "{"".join(source.missing)}": they are left out.')
-    if isinstance(element.source, Words) and not _face_is_here(element.source):
-        title = face_title(element.source.face)
-        notes.append(f"The font {title} is not on this machine: the letters stored with the job are used.")
-    return tuple(notes)
-
-
-def _face_is_here(words: Words) -> bool:
-    try:
-        load_face(words.face)
-    except FontNotUsable:
-        return False
-    return True
 
 
 def _layer_parts(
     item: Item, layer: Layer, assets: Assets, cache: Cache
 ) -> tuple[tuple[ElementResult, ...], Parts, tuple[Problem, ...], str]:
     """The elements of a layer and its parts after all steps, with what failed and the content key."""
-    elements = tuple(_evaluate_element(item, element, assets, cache) for element in layer.elements)
+    elements = tuple(evaluate_element(item, element, assets, cache) for element in layer.elements)
     parts: Parts = tuple(part for element in elements for part in element.parts)
     key = content_key("layer", *(element.key for element in elements))
     problems = [problem for element in elements for problem in element.problems]
     for step in layer.steps:
-        parts, key, failed = _apply(step, parts, key, cache)
+        parts, key, failed = apply_step(step, parts, key, cache)
         problems += [failed] if failed else []
     return elements, parts, tuple(problems), key
 

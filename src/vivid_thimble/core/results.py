@@ -15,6 +15,7 @@ from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.inspect.inspection import Inspection
 from vivid_thimble.core.job import Element, Item, Layer, mirror_reason
 from vivid_thimble.core.layout.carriers import Carrier
+from vivid_thimble.core.sources.lettering import NO_HEIGHTS, LetterHeights
 
 
 @dataclass(frozen=True)
@@ -40,8 +41,8 @@ class ElementResult:
     home_parts: Parts = ()
     """``parts`` as they are before the element is moved to its place, and the key of that."""
     home_key: str = ""
-    capital: float | None = None
-    """Height of a capital letter in mm, for words."""
+    heights: LetterHeights = NO_HEIGHTS
+    """Heights of the letters in mm, for words."""
 
 
 @dataclass(frozen=True, eq=False)

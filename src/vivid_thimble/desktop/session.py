@@ -15,9 +15,9 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.job import Job, new_job
 from vivid_thimble.core.project import open_project, save_project
-from vivid_thimble.core.recipe import asset_key
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.evaluator import Answer, Evaluator, Sizing
 from vivid_thimble.desktop.insights import Insights

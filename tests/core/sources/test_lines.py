@@ -13,8 +13,7 @@ from vivid_thimble.core.errors import FontNotUsable
 from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.job import Element, Job, Placement, new_job, with_layer
 from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.sources.fonts import load_face
-from vivid_thimble.core.sources.lettering import Words, capital_height, letters_from_json, letters_to_json, shape_words
+from vivid_thimble.core.sources.lettering import Words, letters_from_json, letters_to_json, shape_words
 from vivid_thimble.core.sources.lines import Align, Arc, Glyph, Line, arranged
 
 FACE = "bundled:League Spartan"
@@ -113,7 +112,7 @@ def test_words_are_sized_by_their_capitals_whatever_else_they_hold(text: str) ->
 
 
 def test_a_face_without_capitals_cannot_be_sized_by_them() -> None:
-    assert capital_height(load_face(FACE)) == pytest.approx(0.7, abs=0.1)
+    assert shape_words(Words(text="n", face=FACE)).heights.capital == pytest.approx(0.7, abs=0.1)
     drawing = job_of(Words(text="HERON", face="family:not here"), capital=40.0)
     assert evaluate(drawing, {}, Cache()).layers[0].problems
 
@@ -121,5 +120,5 @@ def test_a_face_without_capitals_cannot_be_sized_by_them() -> None:
 def test_stored_letters_keep_the_height_of_the_capitals() -> None:
     shaped = shape_words(TWO_LINES)
     again = letters_from_json(letters_to_json(shaped, FACE))
-    assert again.capital_height == shaped.capital_height
+    assert again.heights == shaped.heights
     assert [one.label for one in again.letters] == [one.label for one in shaped.letters]

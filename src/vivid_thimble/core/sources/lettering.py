@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import json
 import re
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass, fields, replace
 from functools import lru_cache
 from typing import Any
 
@@ -20,11 +20,12 @@ from msgspec import Struct
 
 from vivid_thimble.core.errors import FontNotUsable, NothingToDraw
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.path import Path, contour_from_segments, line_segments
+from vivid_thimble.core.geometry.path import Box, Path, contour_from_segments, line_segments
 from vivid_thimble.core.geometry.path_text import read_path_data, write_path_data
 from vivid_thimble.core.sources.fonts import Face, face_title, load_face, with_axes
 from vivid_thimble.core.sources.lines import Align, Arc, Glyph, Line, Place, arranged
 
+ALPHABET = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz"
 EM_PLACES = 8
 """Decimals of stored outlines: a hundred-millionth of an em is far below the cut tolerance."""
 
@@ -65,14 +66,36 @@ class LetterOutline:
         return self.path.transformed(Affine.translation(-self.at[0], -self.at[1]))
 
 
+@dataclass(frozen=True)
+class LetterHeights:
+    """Heights over the baseline in one unit (ems or mm); None where the face has no such letters.
+
+    ``small`` is the x-height, ``tallest`` and ``tail`` belong to the words (a tail is below the
+    baseline and positive), ``strip`` leads from the tallest letter of the face to its deepest tail.
+    """
+
+    capital: float | None = None
+    small: float | None = None
+    tallest: float | None = None
+    tail: float | None = None
+    strip: float | None = None
+
+    def scaled(self, factor: float) -> LetterHeights:
+        values = {field.name: getattr(self, field.name) for field in fields(self)}
+        return LetterHeights(**{name: None if v is None else v * factor for name, v in values.items()})
+
+
+NO_HEIGHTS = LetterHeights()
+
+
 @dataclass(frozen=True, eq=False)
 class ShapedWords:
     """Letters in reading order, and the characters that the face does not have."""
 
     letters: tuple[LetterOutline, ...]
     missing: tuple[str, ...] = ()
-    capital_height: float | None = None
-    """In ems; None when the face has no capitals."""
+    heights: LetterHeights = NO_HEIGHTS
+    """In ems."""
 
 
 def shape_words(words: Words) -> ShapedWords:
@@ -92,7 +115,7 @@ def shape_words(words: Words) -> ShapedWords:
     if not letters:
         lacking = "".join(missing) or words.text.strip()
         raise FontNotUsable(f'{face.name} has no shapes for "{lacking}": choose another face or other words.')
-    return ShapedWords(letters, tuple(missing), capital_height(face))
+    return ShapedWords(letters, tuple(missing), _heights(face, {glyph.number for glyph, _ in placed}))
 
 
 def _shape_line(face: Face, text: str, first_word: int, words: Words, missing: dict[str, None]) -> Line:
@@ -169,14 +192,29 @@ def glyph_path(face: Face, glyph: int) -> Path:
 
 
 @lru_cache(maxsize=200)
-def capital_height(face: Face) -> float | None:
-    """Height of a plain capital in ems, as drawn; None when the face has none."""
-    for letter in "HXIE":
-        glyph = face.font.get_nominal_glyph(ord(letter))
-        box = glyph_path(face, glyph).bounds if glyph else None
-        if box is not None and box[3] > 0.0:
-            return box[3] / face.units_per_em
-    return None
+def _face_heights(face: Face) -> LetterHeights:
+    """Capitals, small letters and the strip that all letters of the alphabet need, in ems, as drawn."""
+    boxes = {letter: box for letter in ALPHABET if (box := _letter_box(face, letter)) is not None}
+
+    def height(plain_letters: str) -> float | None:
+        return next((boxes[one][3] for one in plain_letters if one in boxes and boxes[one][3] > 0.0), None)
+
+    strip = max(box[3] for box in boxes.values()) - min(box[1] for box in boxes.values()) if boxes else None
+    heights = LetterHeights(height("HXIE"), height("xzvu"), strip=strip)
+    return heights.scaled(1.0 / face.units_per_em)
+
+
+def _letter_box(face: Face, letter: str) -> Box | None:
+    glyph = face.font.get_nominal_glyph(ord(letter))
+    return glyph_path(face, glyph).bounds if glyph else None
+
+
+def _heights(face: Face, glyphs: set[int]) -> LetterHeights:
+    """The face's heights, with the tallest and the deepest of the glyphs in use."""
+    boxes = [box for glyph in glyphs if (box := glyph_path(face, glyph).bounds) is not None]
+    tallest, tail = max((box[3] for box in boxes), default=0.0), max((-box[1] for box in boxes), default=0.0)
+    scale = 1.0 / face.units_per_em
+    return replace(_face_heights(face), tallest=tallest * scale, tail=max(tail, 0.0) * scale)
 
 
 class _OutlinePen:
@@ -246,7 +284,7 @@ def letters_to_json(shaped: ShapedWords, face: str) -> bytes:
         "face": face_title(face),
         "missing": list(shaped.missing),
         "letters": letters,
-        "capital_height": shaped.capital_height,
+        "heights": asdict(shaped.heights),
     }
     return json.dumps(content, ensure_ascii=False, separators=(",", ":")).encode()
 
@@ -257,4 +295,5 @@ def letters_from_json(data: bytes) -> ShapedWords:
     letters = tuple(
         LetterOutline(one["label"], one["line"], one["word"], read_path_data(one["d"])[0]) for one in content["letters"]
     )
-    return ShapedWords(letters, tuple(content["missing"]), content.get("capital_height"))
+    heights = content.get("heights") or {"capital": content.get("capital_height")}
+    return ShapedWords(letters, tuple(content["missing"]), LetterHeights(**heights))

@@ -221,7 +221,7 @@ class ShapeStation(Station):
         box = bounds_of(element.parts) if element else None
         self.width_field.set_value(box[2] - box[0] if box else None)
         self.height_field.set_value(box[3] - box[1] if box else None)
-        self.capital_field.set_value(element.capital if element else None)
+        self.capital_field.set_value(element.heights.capital if element else None)
         trouble = " ".join(p.sentence for p in element.problems) if element else ""
         self.trouble.setText(trouble)
         self.trouble.setVisible(bool(trouble))

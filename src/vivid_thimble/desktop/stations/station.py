@@ -48,10 +48,10 @@ class Station(Panel):
 
     def _renew(self, what: str, show: Callable[[], None]) -> None:
         """Show something now, or when the station is opened: an edit is not held up by hidden lists."""
-        if self.isHidden():
-            self._stale[what] = show
-        else:
+        if self.isVisible() or not self.window().isVisible():
             show()
+        else:
+            self._stale[what] = show
 
     def build(self) -> None:
         """Add the controls."""

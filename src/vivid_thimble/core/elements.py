@@ -1,0 +1,254 @@
+"""From an element's plain values to its shape at the final size, cached by content.
+
+Sources are resolved once at a working size and mapped from there; steps run where the element would
+lie in the item's middle, so that moving it costs them nothing. A step that fails is recorded on that
+step and skipped.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from msgspec.structs import replace
+
+from vivid_thimble.core.cache import Cache, content_key
+from vivid_thimble.core.errors import FontNotUsable, InputRefused, ThimbleError
+from vivid_thimble.core.formats.svg_read import read_svg
+from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of
+from vivid_thimble.core.geometry.path import Box, Path
+from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, doubled_outlines, open_outlines
+from vivid_thimble.core.job import Element, Item, Placement, Source, plain
+from vivid_thimble.core.results import ElementResult, Problem
+from vivid_thimble.core.sources.artwork import Artwork, film_region
+from vivid_thimble.core.sources.drawing import Drawing
+from vivid_thimble.core.sources.fonts import face_title, load_face
+from vivid_thimble.core.sources.lettering import (
+    NO_HEIGHTS,
+    LetterHeights,
+    LetterOutline,
+    ShapedWords,
+    Words,
+    letters_from_json,
+    shape_words,
+)
+
+Assets = Mapping[str, bytes]
+WORKING_SIZE_MM = 400.0
+"""Sources are resolved at about this size; crossings found there stay exact enough for banners."""
+WORKING_EM_MM = 150.0
+"""The em of words while their letters are resolved."""
+
+
+def asset_key(data: bytes) -> str:
+    """The name under which a file's bytes are kept with the job."""
+    return content_key(data)
+
+
+def letters_key(words: Words) -> str:
+    """The asset name of stored letter outlines for these words."""
+    return f"letters-{content_key(plain(words))}"
+
+
+def placed_source(source: Source, assets: Assets, cache: Cache) -> tuple[ShapedWords | Drawing, str]:
+    """The source before placement, and its content key; raises ThimbleError."""
+    if isinstance(source, Words):
+        key = content_key("words", plain(source), letters_key(source) if letters_key(source) in assets else "")
+        return cache.get(key, lambda: _words(source, assets)), key
+    key = content_key("drawing", source.asset)
+    return cache.get(key, lambda: _drawing(source, assets)), key
+
+
+def _words(words: Words, assets: Assets) -> ShapedWords:
+    try:
+        return shape_words(words)
+    except FontNotUsable:
+        stored = assets.get(letters_key(words))
+        if stored is None:
+            raise
+        return letters_from_json(stored)
+
+
+def _drawing(source: Artwork, assets: Assets) -> Drawing:
+    if source.asset not in assets:
+        raise InputRefused(f"The file of {source.name} is missing from the project: add the drawing again.")
+    return read_svg(assets[source.asset], source.name)
+
+
+def evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache) -> ElementResult:
+    size = f"{item.width!r} {item.height!r}"
+    try:
+        source, source_key = placed_source(element.source, assets, cache)
+        # steps run where the element would lie in the item's middle: moving it costs them nothing
+        home = replace(element, placement=replace(element.placement, dx=0.0, dy=0.0))
+        key = content_key("placed", source_key, plain(home.placement), size)
+        inked = cache.get(content_key("inked", source_key, element.name), lambda: _inked(source, element.name, cache))
+        placed = cache.get(key, lambda: _place(inked, home, item))
+    except ThimbleError as error:
+        problem = Problem("source", str(error))
+        return ElementResult(element, (), (), (problem,), (), (), (), content_key(plain(element), str(error)))
+    letters = parts = placed.parts
+    letters_key = key
+    problems: list[Problem] = []
+    for step in element.steps:
+        parts, key, failed = apply_step(step, parts, key, cache)
+        problems += [failed] if failed else []
+    dx, dy = element.placement.dx, element.placement.dy
+    move = repr((dx, dy))
+    return ElementResult(
+        element,
+        cache.get(content_key("moved", letters_key, move), lambda: _moved(letters, dx, dy)),
+        cache.get(content_key("moved", key, move), lambda: _moved(parts, dx, dy)),
+        tuple(problems),
+        _notes(element, source),
+        tuple(outline.shifted(dx, dy) for outline in placed.opened),
+        tuple(outline.shifted(dx, dy) for outline in placed.doubled),
+        content_key(key, move),
+        parts,
+        key,
+        placed.heights,
+    )
+
+
+def _moved(parts: Parts, dx: float, dy: float) -> Parts:
+    return tuple(part.shifted(dx, dy) for part in parts)
+
+
+@dataclass(frozen=True, eq=False)
+class _Placed:
+    parts: Parts
+    opened: tuple[OpenOutline, ...]
+    doubled: tuple[DoubledOutline, ...]
+    heights: LetterHeights = NO_HEIGHTS
+
+
+@dataclass(frozen=True, eq=False)
+class _Inked:
+    """A source as regions at the working scale, before it is placed."""
+
+    parts: Parts
+    lines: Path
+    box: Box
+    heights: LetterHeights | None = None
+    """For words: at an em of WORKING_EM_MM."""
+
+
+def _inked(source: ShapedWords | Drawing, name: str, cache: Cache) -> _Inked:
+    """Resolve overlaps within letters and the painting order of drawings, once for all sizes.
+
+    Raises InputRefused or NothingToDraw when nothing is left.
+    """
+    if isinstance(source, ShapedWords):
+        letters = [Part(letter.label, _letter_region(letter, cache), letter.word) for letter in source.letters]
+        parts, lines = tuple(p for p in letters if not p.region.is_empty), Path()
+    else:
+        scale = Affine.scaling(_working_scale(source))
+        parts = (Part(name, film_region(source, scale, name)),)
+        lines = Path.joined(part.path.transformed(scale) for part in source.parts if not part.is_white)
+    box = bounds_of(parts)
+    if box is None:
+        raise InputRefused(f"{name} has no outline: choose other words or another drawing.")
+    heights = source.heights.scaled(WORKING_EM_MM) if isinstance(source, ShapedWords) else None
+    return _Inked(parts, lines, box, heights)
+
+
+def _letter_region(letter: LetterOutline, cache: Cache) -> Region:
+    """A letter at the working em; equal glyphs are resolved once."""
+    scale = Affine.scaling(WORKING_EM_MM)
+    if not letter.glyph:
+        return Region.from_path(letter.path.transformed(scale))
+    glyph = cache.get(
+        content_key("glyph", letter.glyph), lambda: Region.from_path(letter.from_origin().transformed(scale))
+    )
+    return glyph.shifted(letter.at[0] * WORKING_EM_MM, letter.at[1] * WORKING_EM_MM)
+
+
+def _place(inked: _Inked, element: Element, item: Item) -> _Placed:
+    """Map a source so that its inked box has the placement's size and middle."""
+    affine = placement_affine(element.placement, inked.box, item, inked.heights)
+    parts = tuple(Part(p.label, p.region.transformed(affine), p.word) for p in inked.parts)
+    lines = inked.lines.transformed(affine)
+    heights = (inked.heights or NO_HEIGHTS).scaled(abs(affine.determinant) ** 0.5)
+    return _Placed(parts, tuple(open_outlines(lines)), tuple(doubled_outlines(lines)), heights)
+
+
+def _working_scale(drawing: Drawing) -> float:
+    """A scale at which a drawing of any units is WORKING_SIZE_MM large, so that tolerances fit it."""
+    box = Path.joined(part.path for part in drawing.parts).bounds
+    largest = max(box[2] - box[0], box[3] - box[1]) if box else 0.0
+    return WORKING_SIZE_MM / largest if largest > 0.0 else 1.0
+
+
+def placement_affine(placement: Placement, box: Box, item: Item, heights: LetterHeights | None = None) -> Affine:
+    """The map that brings a source's inked box to its place on the item.
+
+    ``heights`` are those of words in the box's unit. Raises InputRefused when there is nothing to size by.
+    """
+    left, top, right, bottom = box
+    factor = _size_factor(placement, right - left, bottom - top, heights)
+    return (
+        Affine.translation(-(left + right) / 2, -(top + bottom) / 2)
+        .then(Affine.scaling(factor))
+        .then(Affine.turning(placement.turn_deg))
+        .then(Affine.translation(item.width / 2 + placement.dx, item.height / 2 + placement.dy))
+    )
+
+
+def _size_factor(placement: Placement, width: float, height: float, heights: LetterHeights | None) -> float:
+    known = heights or NO_HEIGHTS
+    em = WORKING_EM_MM if heights is not None else None
+    sizes = (
+        (placement.capital, known.capital, "height of the capitals", "There are no capital letters to size by"),
+        (placement.strip, known.strip, "height of the strip", "There are no letters to fit into a strip"),
+        (placement.em, em, "size of the font", "There are no letters to size by"),
+    )
+    for wanted, has, side, lacking in sizes:
+        if wanted is not None:
+            if has is None:
+                raise InputRefused(f"{lacking}: size the shape by its width or height.")
+            return _factor(wanted, has, side)
+    if placement.width is not None:
+        return _factor(placement.width, width, "width")
+    return _factor(placement.height or 0.0, height, "height")
+
+
+def _factor(wanted: float, has: float, side: str) -> float:
+    if wanted <= 0.0:
+        raise InputRefused(f"The {side} must be more than zero: type a size such as 120mm.")
+    if has <= 0.0:
+        raise InputRefused(f"The shape has no {side} to size by: size it the other way.")
+    return wanted / has
+
+
+def apply_step(step: Any, parts: Parts, key: str, cache: Cache) -> tuple[Parts, str, Problem | None]:
+    """Run one step; when it fails the parts go on as they came."""
+    if not step.enabled:
+        return parts, key, None
+    after = content_key(type(step).__struct_config__.tag, str(step.VERSION), plain(step), key)
+    try:
+        return cache.get(after, lambda: step.apply(parts)), after, None
+    except ThimbleError as error:
+        return parts, key, Problem(step.id, str(error))
+
+
+def _notes(element: Element, source: ShapedWords | Drawing) -> tuple[str, ...]:
+    if isinstance(source, Drawing):
+        return tuple(f"{count} x {what}" for what, count in source.not_understood.items())
+    notes = []
+    if source.missing:
+        notes.append(f'The face has no shapes for "{"".join(source.missing)}": they are left out.')
+    if isinstance(element.source, Words) and not _face_is_here(element.source):
+        title = face_title(element.source.face)
+        notes.append(f"The font {title} is not on this machine: the letters stored with the job are used.")
+    return tuple(notes)
+
+
+def _face_is_here(words: Words) -> bool:
+    try:
+        load_face(words.face)
+    except FontNotUsable:
+        return False
+    return True
