@@ -101,7 +101,7 @@ def test_a_set_is_changed_in_place_and_left(cache: Cache) -> None:
     alone = leave_set(longer, held, 30.0)
     assert alone.items[1].layers[0].elements[0].placement.em == 30.0
     assert len(members_of(alone, longer.shared[0])) == 4
-    assert read_project(project_bytes(longer, {})) [0] == longer
+    assert read_project(project_bytes(longer, {}))[0] == longer
 
 
 def test_scaling_one_of_a_set_takes_the_others_along(cache: Cache) -> None:

@@ -6,10 +6,9 @@ import bisect
 import logging
 from collections.abc import Mapping, Sequence
 
-import numpy as np
 from msgspec.structs import replace
-from PySide6.QtCore import QPointF, QSize, Qt, QThread, Signal
-from PySide6.QtGui import QCloseEvent, QColor, QIcon, QImage, QPainter, QPainterPath, QPixmap, QPolygonF
+from PySide6.QtCore import QSize, Qt, QThread, Signal
+from PySide6.QtGui import QCloseEvent, QColor, QIcon, QImage, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -25,21 +24,18 @@ from PySide6.QtWidgets import (
 
 from vivid_thimble.core.audition import Audition, audition_key, auditions, rank
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.geometry.flatten import flatten
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.job import Element, Job, Placement, find_element, with_element
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.sources.fonts import faces_at_hand
 from vivid_thimble.core.sources.lettering import Words, shape_words
+from vivid_thimble.desktop.outline_picture import outline_picture
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.theme import PALETTES
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
 log = logging.getLogger(__name__)
 PREVIEW = QSize(260, 46)
-PREVIEW_ROOM = 4
-PREVIEW_SHARE = 0.004
-"""Previews are flattened to this share of their height."""
 KINDS = (
     ("", "Any kind of face"),
     ("connected", "Connected scripts"),
@@ -271,25 +267,4 @@ def preview(words: Words) -> QImage | None:
         outline = Path.joined(letter.path for letter in shape_words(words).letters)
     except ThimbleError:
         return None
-    box = outline.bounds
-    if box is None or box[2] <= box[0] or box[3] <= box[1]:
-        return None
-    ratio = 2.0
-    image = QImage(PREVIEW * ratio, QImage.Format.Format_ARGB32_Premultiplied)
-    image.fill(QColor(0, 0, 0, 0))
-    room = PREVIEW * ratio - QSize(2 * PREVIEW_ROOM, 2 * PREVIEW_ROOM)
-    scale = min(room.width() / (box[2] - box[0]), room.height() / (box[3] - box[1]))
-    flat = flatten(outline, PREVIEW_SHARE * (box[3] - box[1]))
-    down = (room.height() - scale * (box[3] - box[1])) / 2.0
-    points = (flat.points - np.array([box[0], box[1]])) * scale + np.array([0.0, down]) + PREVIEW_ROOM
-    path = QPainterPath()
-    path.setFillRule(Qt.FillRule.WindingFill)
-    for start, stop in zip(flat.starts[:-1], flat.starts[1:], strict=True):
-        path.addPolygon(QPolygonF([QPointF(x, y) for x, y in points[start:stop].tolist()]))
-        path.closeSubpath()
-    with QPainter(image) as painter:
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(PALETTES["day"].ink))
-        painter.drawPath(path)
-    return image
+    return outline_picture(outline, PREVIEW)

@@ -17,7 +17,7 @@ from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.inspect.thickening import Thickening
 from vivid_thimble.core.results import ItemResult
-from vivid_thimble.core.steps.join import Join, Pair, pairs_of
+from vivid_thimble.core.steps.holding import Holding, holding_of
 from vivid_thimble.core.surfaces import SURFACES
 from vivid_thimble.core.widths.widthmap import WidthMap
 
@@ -100,8 +100,8 @@ class Insights(QObject):
         return value if isinstance(value, WeedingPlan) else None
 
     @property
-    def joins(self) -> dict[str, list[Pair]]:
-        """The pairs of every element that is joined, by the element's id."""
+    def joins(self) -> dict[str, Holding]:
+        """How the letters of every element hold that is joined or tied, by the element's id."""
         value = self._values.get("joins")
         return value if isinstance(value, dict) else {}
 
@@ -164,12 +164,12 @@ def _work(name: Name, result: ItemResult) -> Callable[[], Any]:
     return lambda: smallest_thickening(polygons, layer.inspection, limits, is_sheet=result.item.is_stencil)
 
 
-def _joins(result: ItemResult) -> dict[str, list[Pair]]:
-    """Necks as each element's last Join leaves them."""
+def _joins(result: ItemResult) -> dict[str, Holding]:
+    """How the letters hold as each element's steps leave them."""
     found = {}
     for layer in result.layers:
         for element in layer.elements:
-            steps = [step for step in element.element.steps if isinstance(step, Join) and step.enabled]
-            if steps:
-                found[element.element.id] = pairs_of(element.letters, steps[-1])
+            holding = holding_of(element.letters, element.element.steps)
+            if holding is not None:
+                found[element.element.id] = holding
     return found

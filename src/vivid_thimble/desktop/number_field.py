@@ -53,6 +53,11 @@ class NumberField(QWidget):
             self._unit = unit
             self._show_value()
 
+    @property
+    def value(self) -> float | None:
+        """The last length that was understood, in mm."""
+        return self._value
+
     def set_value(self, value: float | None) -> None:
         """Show a length from outside; text that is being edited or is wrong stays."""
         self._value = value

@@ -11,12 +11,13 @@ from dataclasses import dataclass
 from pathlib import Path as FilePath
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.elements import asset_key
-from vivid_thimble.core.job import Job, new_job
+from vivid_thimble.core.job import Job, elements_of, new_job
 from vivid_thimble.core.project import open_project, save_project
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.evaluator import Answer, Evaluator, Sizing
@@ -59,7 +60,8 @@ class Session(QObject):
         self.failure = ""
         self._chosen = ""
         self._sizing: Sizing | None = None
-        self._evaluator = Evaluator(Cache(), self)
+        self.cache = Cache()
+        self._evaluator = Evaluator(self.cache, self)
         self._evaluator.answered.connect(self._take_answer)
         self.insights = Insights(self)
         self.auditions: dict[str, Audition] = {}
@@ -77,12 +79,15 @@ class Session(QObject):
 
     @property
     def is_saved(self) -> bool:
-        return self._saved is self.job or self._saved == self.job
+        """Whether the file holds this job; which item is in hand does not count."""
+        return self._saved is not None and (
+            self._saved is self.job or replace(self._saved, at=0) == replace(self.job, at=0)
+        )
 
     @property
     def chosen(self) -> str:
         """Id of the element in hand; the first one when the chosen one is gone."""
-        ids = [e.id for layer in self.job.item.layers for e in layer.elements]
+        ids = [e.id for e in elements_of(self.job.item)]
         if self._chosen in ids:
             return self._chosen
         return ids[0] if ids else ""
@@ -90,6 +95,14 @@ class Session(QObject):
     def choose(self, element_id: str) -> None:
         self._chosen = element_id
         self.element_chosen.emit()
+
+    def hold_item(self, index: int) -> None:
+        """Take another item of the job in hand; that is no step of undo."""
+        index = min(max(index, 0), len(self.job.items) - 1)
+        if index != self.job.at:
+            self._now = Version(self._now.name, replace(self.job, at=index))
+            self._sizing = None
+            self._announce()
 
     def change(self, name: str, job: Job, *, merge: str = "") -> None:
         """Make ``job`` the current recipe; ``merge`` names a field whose quick edits become one step."""

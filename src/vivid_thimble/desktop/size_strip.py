@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from vivid_thimble.core.inspect.findings import Finding, Kind
 from vivid_thimble.core.job import Job
@@ -106,6 +106,8 @@ class SizeStrip(QWidget):
     height_typed = Signal(float)
     walk = Signal(object)
     sizes_wanted = Signal()
+    item_wanted = Signal(int)
+    """Number of the item to take in hand, from 0."""
 
     def __init__(self, palette: Palette) -> None:
         super().__init__()
@@ -131,7 +133,23 @@ class SizeStrip(QWidget):
                 gauge.clicked.connect(lambda _=False: self.sizes_wanted.emit())
             else:
                 gauge.clicked.connect(lambda _=False, g=gauge: self.walk.emit(g.kinds))
+        self._items, self._at = 1, 0
+        self.item_buttons = QWidget()
+        self.item_count = QLabel()
+        self.item_count.setObjectName("itemCount")
+        self.previous_item = self._item_button("‹", "previousItem", "Previous item", "Ctrl+PgUp", -1)
+        self.next_item = self._item_button("›", "nextItem", "Next item", "Ctrl+PgDown", 1)
         self._lay_out()
+
+    def _item_button(self, sign: str, name: str, title: str, key: str, by: int) -> QPushButton:
+        button = QPushButton(sign)
+        button.setObjectName(name)
+        button.setAccessibleName(title)
+        button.setToolTip(f"{title} ({key})")
+        button.setShortcut(key)
+        button.setFixedWidth(30)
+        button.clicked.connect(lambda _=False: self.item_wanted.emit((self._at + by) % self._items))
+        return button
 
     def _lay_out(self) -> None:
         left = QVBoxLayout()
@@ -150,7 +168,13 @@ class SizeStrip(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 6, 14, 6)
         row.setSpacing(8)
+        walk = QHBoxLayout(self.item_buttons)
+        walk.setContentsMargins(0, 0, 0, 0)
+        walk.setSpacing(4)
+        for widget in (self.previous_item, self.item_count, self.next_item):
+            walk.addWidget(widget)
         row.addLayout(left, 2)
+        row.addWidget(self.item_buttons)
         row.addLayout(size)
         row.addSpacing(6)
         for gauge in self.gauges.values():
@@ -158,6 +182,9 @@ class SizeStrip(QWidget):
 
     def show_job(self, job: Job) -> None:
         item = job.item
+        self._items, self._at = len(job.items), job.items.index(item)
+        self.item_buttons.setVisible(self._items > 1)
+        self.item_count.setText(f"{self._at + 1} of {self._items}")
         self.item_name.setText(item.name)
         size = f"{format_length(item.width, job.unit, with_unit=False)} × {format_length(item.height, job.unit)}"
         self.item_facts.setText(f"{size} · {METHOD_WORDS[item.method]} {SIDE_WORDS[item.side]}")

@@ -163,6 +163,7 @@ class MainWindow(QMainWindow):
         self.strip.height_typed.connect(partial(self.session.size_design, 1))
         self.strip.walk.connect(self._walk)
         self.strip.sizes_wanted.connect(self._show_sizes)
+        self.strip.item_wanted.connect(self.session.hold_item)
         self.table.moved.connect(self._move_element)
         self.table.element_pressed.connect(self.session.choose)
         self.table.finding_pressed.connect(self._hold_marked)
@@ -172,6 +173,7 @@ class MainWindow(QMainWindow):
             station.finding_chosen.connect(self._show_finding)
             station.look_wanted.connect(self.set_look)
         self.gather_station.audition_wanted.connect(self._open_audition)
+        self.gather_station.set_wanted.connect(self._open_set)
         shape = self.stations["shape"]
         assert isinstance(shape, ShapeStation)
         shape.pairs_shown.connect(self.table.show_pairs)
@@ -385,6 +387,14 @@ class MainWindow(QMainWindow):
         for dialog in self.findChildren(AuditionDialog):
             dialog.close()
         AuditionDialog(self.session, self).show()
+
+    def _open_set(self) -> None:
+        """One set at a time; it goes on while the window is used."""
+        from vivid_thimble.desktop.set_dialog import SetDialog  # here: most sessions never need it
+
+        for dialog in self.findChildren(SetDialog):
+            dialog.close()
+        SetDialog(self.session, self).show()
 
     def _toggle_full_table(self) -> None:
         full = self.tray.isVisible()

@@ -12,7 +12,8 @@ from vivid_thimble.core.geometry.parts import Part, merged, overlapping_pairs
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.geometry.seams import close_seams
 from vivid_thimble.core.steps import Join, Thicken, Weld
-from vivid_thimble.core.steps.join import Nudge, connects, joined, measured_pairs, pairs_of
+from vivid_thimble.core.steps.holding import holding_of
+from vivid_thimble.core.steps.join import Nudge, connects, joined, measured_pairs
 from vivid_thimble.core.steps.necks import neck_width
 
 
@@ -79,7 +80,7 @@ def test_letters_of_a_face_that_does_not_connect_stay_where_they_are() -> None:
     sans = word("Heron", "League Spartan")
     assert not connects(sans)
     assert Join(id="j", neck=1.0).apply(sans) is sans
-    assert [pair.joined for pair in pairs_of(sans, Join(id="j", neck=1.0))] == [False] * 4
+    assert [pair.joined for pair in holding_of(sans, [Join(id="j", neck=1.0)]).pairs] == [False] * 4
     assert connects(word("Heron"))
 
 
@@ -104,7 +105,7 @@ def test_nudges_move_a_letter_and_what_follows_and_outlive_other_words() -> None
     plain, moved = Join(id="j", neck=1.0).apply(word("Heron")), step.apply(word("Heron"))
     shifts = [b.region.bounds[0] - a.region.bounds[0] for a, b in zip(plain, moved, strict=True)]
     assert shifts == pytest.approx([0.0, 0.0, 3.0, 3.0, 3.0])
-    by_hand = {pair.letter: pair.nudged for pair in pairs_of(word("Heron"), step)}
+    by_hand = {pair.letter: pair.nudged for pair in holding_of(word("Heron"), [step]).pairs}
     assert by_hand == {1: 0.0, 2: 3.0, 3: 0.0, 4: 0.0}
     kept, changed = Join(id="j", neck=1.0).apply(word("Herald")), step.apply(word("Herald"))
     assert changed[-1].region.bounds[0] - kept[-1].region.bounds[0] == pytest.approx(3.0)

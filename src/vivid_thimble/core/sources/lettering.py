@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import json
 import re
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass, fields, replace
 from functools import lru_cache
 from typing import Any
@@ -17,17 +18,34 @@ from typing import Any
 import numpy as np
 import uharfbuzz as hb
 from msgspec import Struct
+from msgspec.structs import replace as replace_struct
 
 from vivid_thimble.core.errors import FontNotUsable, NothingToDraw
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Box, Path, contour_from_segments, line_segments
 from vivid_thimble.core.geometry.path_text import read_path_data, write_path_data
+from vivid_thimble.core.sources.directions import Run, runs_of
 from vivid_thimble.core.sources.fonts import Face, face_title, load_face, with_axes
 from vivid_thimble.core.sources.lines import Align, Arc, Glyph, Line, Place, arranged
 
 ALPHABET = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz"
+LINE_ENDS = "\r\n\v\f\x1c\x1d\x1e\x85\u2028\u2029"
+PICKABLE = ("salt", "swsh", "cswh", "titl", "hist", "calt", "init", "medi", "fina", "isol", "aalt")
+"""Features that people pick for a letter, beside the numbered sets and variants."""
+MOST_FORMS = 6
 EM_PLACES = 8
 """Decimals of stored outlines: a hundred-millionth of an em is far below the cut tolerance."""
+
+
+class Alternate(Struct, frozen=True, kw_only=True):
+    """Another form of one letter: the font feature that brings it, for the character with this number.
+
+    Characters are counted from 0 through the whole text; it applies as long as that is still the same letter.
+    """
+
+    at: int
+    letter: str
+    feature: str
 
 
 class Words(Struct, frozen=True, tag="words", kw_only=True):
@@ -45,6 +63,7 @@ class Words(Struct, frozen=True, tag="words", kw_only=True):
     axes: tuple[tuple[str, float], ...] = ()
     """Settings of a variable face, such as ("wght", 650)."""
     arc: Arc | None = None
+    alternates: tuple[Alternate, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -106,8 +125,8 @@ def shape_words(words: Words) -> ShapedWords:
     missing: dict[str, None] = {}
     lines: list[Line] = []
     first_word = 0
-    for text in words.text.splitlines():
-        line = _shape_line(face, text, first_word, words, missing)
+    for begun, text in _lines(words.text):
+        line = _shape_line(face, text, first_word, words, missing, begun)
         first_word = max((glyph.word for glyph in line.glyphs), default=first_word - 1) + 1
         lines.append(line)
     placed = arranged(lines, words.align, words.line_spacing, words.arc)
@@ -118,37 +137,126 @@ def shape_words(words: Words) -> ShapedWords:
     return ShapedWords(letters, tuple(missing), _heights(face, {glyph.number for glyph, _ in placed}))
 
 
-def _shape_line(face: Face, text: str, first_word: int, words: Words, missing: dict[str, None]) -> Line:
-    """One line from 0, 0 on: HarfBuzz places the glyphs, the spacings are added between clusters."""
-    buffer = hb.Buffer()
-    buffer.add_str(text)
-    buffer.guess_segment_properties()
-    buffer.cluster_level = hb.BufferClusterLevel.MONOTONE_CHARACTERS
-    hb.shape(face.font, buffer, dict(feature_value(feature) for feature in words.features))
-    infos, positions = buffer.glyph_infos, buffer.glyph_positions
-    if not infos:
-        return Line((), 0.0)
-    clusters = [*sorted({info.cluster for info in infos}), len(text)]
-    until = dict(zip(clusters[:-1], clusters[1:], strict=True))
+def _shape_line(face: Face, text: str, first_word: int, words: Words, missing: dict[str, None], begun: int = 0) -> Line:
+    """One line from 0, 0 on: HarfBuzz places the glyphs, the spacings are added between clusters.
+
+    ``begun`` is the number of the line's first character in the whole text.
+    """
     scale = 1.0 / face.units_per_em
     pen, glyphs = 0.0, []
-    previous = infos[0].cluster
-    for info, position in zip(infos, positions, strict=True):
-        if info.cluster != previous:
-            pen += words.spacing
-            previous = info.cluster
-        label = text[info.cluster : until[info.cluster]]
-        advance = position.x_advance * scale
-        if info.codepoint == 0 and label.strip():
-            missing.update(dict.fromkeys(label.strip()))
-        elif info.codepoint != 0:
-            word = first_word + _words_begun(text, info.cluster)
-            at = (pen + position.x_offset * scale, -position.y_offset * scale)
-            glyphs.append(Glyph(label.strip() or label, word, info.codepoint, at, advance, not label.strip()))
-        if not label.strip():
-            pen += words.word_spacing
-        pen += advance
+    previous = -1
+    for run in runs_of(text):
+        infos, positions = _shaped(face, text, run, _features(words, text, begun))
+        clusters = [*sorted({info.cluster for info in infos}), run.stop]
+        until = dict(zip(clusters[:-1], clusters[1:], strict=True))
+        for info, position in zip(infos, positions, strict=True):
+            if info.cluster != previous:
+                pen += words.spacing if previous >= 0 else 0.0
+                previous = info.cluster
+            label = text[info.cluster : until[info.cluster]]
+            advance = position.x_advance * scale
+            if info.codepoint == 0 and label.strip():
+                missing.update(dict.fromkeys(label.strip()))
+            elif info.codepoint != 0:
+                word = first_word + _words_begun(text, info.cluster)
+                at = (pen + position.x_offset * scale, -position.y_offset * scale)
+                glyphs.append(Glyph(label.strip() or label, word, info.codepoint, at, advance, not label.strip()))
+            if not label.strip():
+                pen += words.word_spacing
+            pen += advance
     return Line(tuple(glyphs), pen)
+
+
+_Features = dict[str, list[tuple[int, int, int]]]
+
+
+def _shaped(face: Face, text: str, run: Run, features: _Features) -> tuple[Sequence[Any], Sequence[Any]]:
+    """Glyphs and positions of one run, from left to right; clusters count from the line's start."""
+    buffer = hb.Buffer()
+    buffer.add_str(text, run.start, run.stop - run.start)
+    buffer.cluster_level = hb.BufferClusterLevel.MONOTONE_CHARACTERS
+    buffer.direction = "rtl" if run.is_rtl else "ltr"
+    if run.script:
+        buffer.script = run.script
+    buffer.guess_segment_properties()
+    hb.shape(face.font, buffer, features)
+    return buffer.glyph_infos, buffer.glyph_positions
+
+
+def _features(words: Words, text: str, begun: int) -> _Features:
+    """Font features with the characters of a line that they are switched for."""
+    features: _Features = {}
+    for feature in words.features:
+        tag, value = feature_value(feature)
+        features.setdefault(tag, []).append((0, len(text), value))
+    for one in words.alternates:
+        at = one.at - begun
+        if 0 <= at < len(text) and text[at] == one.letter:
+            tag, value = feature_value(one.feature)
+            features.setdefault(tag, []).append((at, at + 1, value))
+    return features
+
+
+@dataclass(frozen=True, eq=False)
+class Form:
+    """One form that a face has for a letter: the feature that brings it (empty for the usual one) and how it looks."""
+
+    feature: str
+    outline: Path
+
+
+def forms_of(words: Words, at: int) -> tuple[Form, ...]:
+    """The different forms of one character of the words, the usual one first; raises FontNotUsable.
+
+    Only features that are meant to be picked are tried, each by the glyphs that it really brings.
+    """
+    face = with_axes(load_face(words.face), words.axes)
+    line = next((text for begun, text in _lines(words.text) if begun <= at < begun + len(text)), "")
+    begun = next((begun for begun, text in _lines(words.text) if begun <= at < begun + len(text)), 0)
+    if not line:
+        return ()
+    plain = replace_struct(words, alternates=tuple(one for one in words.alternates if one.at != at))
+    found: dict[tuple[int, ...], Form] = {}
+    for feature in ("", *_pickable(face)):
+        picked = Alternate(at=at, letter=words.text[at], feature=feature)
+        trial = replace_struct(plain, alternates=(*plain.alternates, picked)) if feature else plain
+        glyphs = _glyphs_at(face, line, at - begun, _features(trial, line, begun))
+        if glyphs and glyphs not in found:
+            outline = Path.joined(glyph_path(face, glyph) for glyph in glyphs)
+            upright = Affine(1.0 / face.units_per_em, 0.0, 0.0, -1.0 / face.units_per_em, 0.0, 0.0)
+            found[glyphs] = Form(feature, outline.transformed(upright))
+    return tuple(found.values())
+
+
+def _lines(text: str) -> list[tuple[int, str]]:
+    """Every line with the number of its first character."""
+    begun, lines = 0, []
+    for whole in text.splitlines(keepends=True):
+        lines.append((begun, whole.rstrip(LINE_ENDS)))
+        begun += len(whole)
+    return lines
+
+
+def _glyphs_at(face: Face, line: str, at: int, features: _Features) -> tuple[int, ...]:
+    """The glyphs of the cluster that a character belongs to."""
+    run = next(run for run in runs_of(line) if run.start <= at < run.stop)
+    infos, _ = _shaped(face, line, run, features)
+    cluster = max((info.cluster for info in infos if info.cluster <= at), default=-1)
+    return tuple(info.codepoint for info in infos if info.cluster == cluster)
+
+
+def _pickable(face: Face) -> list[str]:
+    """Features of a face that bring other forms of a letter; numbered ones with each number."""
+    faces = face.font.face
+    tags = {
+        tag
+        for script, name in enumerate(faces.get_table_script_tags("GSUB"))
+        for language in (None, *range(len(faces.get_script_language_tags("GSUB", script))))
+        for tag in faces.get_language_feature_tags("GSUB", script, *([] if language is None else [language]))
+    }
+    sets = [tag for tag in sorted(tags) if tag.startswith(("ss", "cv"))]
+    others = [f"{tag}={k}" for tag in PICKABLE if tag in tags for k in range(1, MOST_FORMS)]
+    return [*sets, *(f"{tag}={k}" for tag in sets if tag.startswith("cv") for k in range(2, MOST_FORMS)), *others]
 
 
 def _outline(face: Face, glyph: Glyph, place: Place) -> LetterOutline | None:

@@ -12,9 +12,21 @@ from vivid_thimble.core.steps.join import Join
 from vivid_thimble.core.steps.smooth import Smooth
 from vivid_thimble.core.steps.strengthen import Strengthen
 from vivid_thimble.core.steps.thicken import Thicken
+from vivid_thimble.core.steps.tie import Tie
 from vivid_thimble.core.steps.weld import Weld
 
-Step = Join | Weld | Thicken | Strengthen | Smooth | RemoveSpecks | FillPinholes
-STEP_TYPES: tuple[type[Step], ...] = (Join, Weld, Thicken, Strengthen, Smooth, RemoveSpecks, FillPinholes)
+Step = Join | Weld | Thicken | Strengthen | Smooth | RemoveSpecks | FillPinholes | Tie
+STEP_TYPES: tuple[type[Step], ...] = (Join, Weld, Thicken, Strengthen, Smooth, RemoveSpecks, FillPinholes, Tie)
 
-__all__ = ["STEP_TYPES", "FillPinholes", "Join", "RemoveSpecks", "Smooth", "Step", "Strengthen", "Thicken", "Weld"]
+__all__ = [
+    "STEP_TYPES",
+    "FillPinholes",
+    "Join",
+    "RemoveSpecks",
+    "Smooth",
+    "Step",
+    "Strengthen",
+    "Thicken",
+    "Tie",
+    "Weld",
+]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import ClassVar
 
 import numpy as np
@@ -145,12 +145,9 @@ def _starts_line(parts: Parts, k: int) -> bool:
     return box is not None and before is not None and box[2] < before[0]
 
 
-def pairs_of(parts: Parts, step: Join) -> list[Pair]:
-    """The pairs of placed letters as a Join leaves them."""
-    placed, moves = step.placed(parts)
-    by_hand = {nudge.letter: nudge.by for nudge in step.nudges if _applies(nudge, parts)}
-    pairs = measured_pairs(placed, moves, step.neck)
-    return [replace(pair, nudged=by_hand.get(pair.letter, 0.0)) for pair in pairs]
+def by_hand(parts: Parts, nudges: Sequence[Nudge]) -> dict[int, float]:
+    """How far letters are moved by hand, by their numbers; nudges of letters that are gone are left out."""
+    return {nudge.letter: nudge.by for nudge in nudges if _applies(nudge, parts)}
 
 
 def _applies(nudge: Nudge, parts: Parts) -> bool:

@@ -7,7 +7,8 @@ from pathlib import Path as FilePath
 from typing import Any
 
 from msgspec.structs import replace
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
@@ -30,12 +31,13 @@ from vivid_thimble.core.job import (
     Job,
     Layer,
     Placement,
-    all_elements,
+    elements_of,
     find_element,
     free_id,
     with_element,
     with_layer,
 )
+from vivid_thimble.core.sets import members_of, shared_of
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.font_bundle import unpack_fonts
 from vivid_thimble.core.sources.fonts import (
@@ -47,9 +49,10 @@ from vivid_thimble.core.sources.fonts import (
     installed_titles,
     load_face,
 )
-from vivid_thimble.core.sources.lettering import Words, feature_value
+from vivid_thimble.core.sources.lettering import Alternate, Words, feature_value, forms_of
 from vivid_thimble.core.sources.lines import Arc
 from vivid_thimble.desktop.number_field import FigureField
+from vivid_thimble.desktop.outline_picture import outline_picture
 from vivid_thimble.desktop.panel import clear_layout, show_row
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
@@ -62,6 +65,7 @@ ALIGNS = (
     ("justified", "Even on both sides"),
 )
 BENDS = (("straight", "Straight"), ("hill", "Over a hill"), ("valley", "Through a valley"))
+FORM_SIZE = QSize(30, 26)
 FRESH_SHARE = 0.8
 """A new element takes this share of the item's width or height, whichever is smaller."""
 
@@ -70,6 +74,7 @@ class GatherStation(Station):
     KEY, TITLE = "gather", "Gather"
     QUESTION = "What goes on it? Words, drawings, or both."
     audition_wanted = Signal()
+    set_wanted = Signal()
 
     def build(self) -> None:
         buttons = QHBoxLayout()
@@ -87,7 +92,6 @@ class GatherStation(Station):
         self.list = QListWidget()
         self.list.setObjectName("elements")
         self.list.setAccessibleName("Elements of the design")
-        self.list.setMaximumHeight(132)
         self.list.currentItemChanged.connect(self._choose)
         self.column.addWidget(self.list)
         self.remove_button = QPushButton("&Remove from the design")
@@ -113,6 +117,10 @@ class GatherStation(Station):
         self.audition_button.setObjectName("openAudition")
         self.audition_button.clicked.connect(lambda _=False: self.audition_wanted.emit())
         self.column.addWidget(self.audition_button)
+        self.set_button = QPushButton("A set of names…")
+        self.set_button.setObjectName("openSet")
+        self.set_button.clicked.connect(lambda _=False: self.set_wanted.emit())
+        self.column.addWidget(self.set_button)
         self._build_setting()
         self.trouble = self.hint("", "wrong")
         self.notes_title = self.section("Not understood yet, left out")
@@ -136,6 +144,9 @@ class GatherStation(Station):
         self.features_edit.setToolTip("Features of the font, such as ss01, -liga or salt=2, with commas between")
         self.features_edit.editingFinished.connect(self._set_features)
         leave_undo_to_the_job(self.features_edit)
+        self.letter_box = self.choice("letter", (), lambda _: self._fill_forms())
+        self.form_box = self.choice("letterForm", (), self._pick_form)
+        self.form_box.setIconSize(FORM_SIZE)
         self.setting_rows = [
             self.row("&Lines", self.align_box),
             self.row("Lines a&part", self.line_field),
@@ -143,7 +154,10 @@ class GatherStation(Station):
             self.row("&Bend", self.bend_box),
             self.row("An&gle", self.angle_field),
             self.row("Feat&ures", self.features_edit),
+            self.row("One l&etter", self.letter_box, self.form_box),
         ]
+        self.letter_box.setMinimumContentsLength(4)
+        self.form_box.setMinimumContentsLength(5)
         self.axes_column = QVBoxLayout()
         self.axes_column.setSpacing(7)
         self.column.addLayout(self.axes_column)
@@ -153,7 +167,7 @@ class GatherStation(Station):
         job, chosen = self.session.job, self.session.chosen
         self.list.blockSignals(True)
         self.list.clear()
-        for one in all_elements(job):
+        for one in elements_of(job.item):
             kind = "words" if isinstance(one.source, Words) else "drawing"
             entry = QListWidgetItem(f"{one.name.splitlines()[0] if one.name else '…'}   ({kind})")
             entry.setData(Qt.ItemDataRole.UserRole, one.id)
@@ -161,6 +175,8 @@ class GatherStation(Station):
             if one.id == chosen:
                 self.list.setCurrentItem(entry)
         self.list.blockSignals(False)
+        rows = min(max(self.list.count(), 1), 4)
+        self.list.setFixedHeight(rows * max(self.list.sizeHintForRow(0), 26) + 12)
         self.remove_button.setEnabled(bool(chosen))
         element = find_element(job, chosen) if chosen else None
         is_words = element is not None and isinstance(element.source, Words)
@@ -168,6 +184,11 @@ class GatherStation(Station):
         self.text_edit.setVisible(is_words)
         show_row(self.face_row, visible=is_words)
         self.audition_button.setVisible(is_words)
+        self.set_button.setVisible(is_words)
+        sharing = shared_of(job, chosen)
+        self.set_button.setText(
+            "A set of names…" if sharing is None else f"The set of {len(members_of(job, sharing))} names…"
+        )
         for row in self.setting_rows:
             show_row(row, visible=is_words)
         if not is_words:
@@ -288,6 +309,7 @@ class GatherStation(Station):
         if not self.features_edit.isModified():
             self.features_edit.setText(", ".join(words.features))
         self._show_axes(words)
+        self._fill_letters(words)
         has_lines = len(words.text.splitlines()) > 1
         show_row(self.setting_rows[0], visible=has_lines)
         show_row(self.setting_rows[1], visible=has_lines)
@@ -323,6 +345,43 @@ class GatherStation(Station):
         box.addWidget(field, 1)
         row.setLayout(box)
         return row
+
+    def _fill_letters(self, words: Words) -> None:
+        """The letters of the words, the one in hand kept."""
+        held = self.letter_box.currentData()
+        letters = [(k, c) for k, c in enumerate(words.text) if not c.isspace()]
+        if [c for _, c in letters] != [self.letter_box.itemText(k)[:1] for k in range(self.letter_box.count())]:
+            self.letter_box.clear()
+            for number, (k, c) in enumerate(letters, start=1):
+                self.letter_box.addItem(f"{c}  ({number})", k)
+            self.letter_box.setCurrentIndex(max(self.letter_box.findData(held), 0) if letters else -1)
+        self._fill_forms()
+
+    def _fill_forms(self) -> None:
+        """The forms that the face has for the letter in hand, as pictures."""
+        words, at = self._words(), self.letter_box.currentData()
+        self.form_box.clear()
+        if words is None or at is None:
+            return
+        try:
+            forms = forms_of(words, at)
+        except ThimbleError:
+            forms = ()
+        for form in forms:
+            picture = outline_picture(form.outline, FORM_SIZE)
+            icon = QIcon(QPixmap.fromImage(picture)) if picture is not None else QIcon()
+            self.form_box.addItem(icon, form.feature or ("as usual" if len(forms) > 1 else "only one"), form.feature)
+        picked = next((one.feature for one in words.alternates if one.at == at), "")
+        self.form_box.setCurrentIndex(max(self.form_box.findData(picked), 0))
+        self.form_box.setEnabled(len(forms) > 1)
+
+    def _pick_form(self, feature: str) -> None:
+        words, at = self._words(), self.letter_box.currentData()
+        if words is None or at is None:
+            return
+        others = tuple(one for one in words.alternates if one.at != at)
+        own = (Alternate(at=at, letter=words.text[at], feature=feature),) if feature else ()
+        self._set_words(f"Form of {words.text[at]}", alternates=(*others, *own))
 
     def _set_axis(self, axis: Axis, value: float) -> None:
         words = self._words()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, Signal
@@ -13,6 +13,7 @@ from vivid_thimble.core.geometry.parts import bounds_of
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job import (
     Element,
+    Job,
     Layer,
     Placement,
     find_element,
@@ -23,9 +24,12 @@ from vivid_thimble.core.job import (
 )
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.results import ElementResult
-from vivid_thimble.core.sources.lettering import Words
-from vivid_thimble.core.steps import Join, Smooth, Step, Strengthen, Thicken, Weld
+from vivid_thimble.core.sets import leave_set, shared_of
+from vivid_thimble.core.sources.lettering import NO_HEIGHTS, LetterHeights, Words
+from vivid_thimble.core.steps import Join, Smooth, Step, Strengthen, Thicken, Tie, Weld
+from vivid_thimble.core.steps.holding import Holding
 from vivid_thimble.core.steps.join import Nudge, Pair
+from vivid_thimble.core.steps.tie import Crossing, Knot, LooseMark
 from vivid_thimble.desktop.number_field import FigureField, NumberField
 from vivid_thimble.desktop.panel import clear_layout, show_row
 from vivid_thimble.desktop.stations.station import Station
@@ -46,6 +50,7 @@ STEP_LENGTHS: tuple[tuple[type, str, str, bool], ...] = (
     (Thicken, "by", "Thicken by", True),
     (Strengthen, "to", "Strengthen to", False),
     (Smooth, "by", "Smooth within", False),
+    (Tie, "width", "Width of the strips", False),
 )
 """Steps with a length: its field's name and title, and whether it may be negative."""
 
@@ -86,8 +91,13 @@ class ShapeStation(Station):
         self.row("&Width", self.width_field)
         self.row("&Height", self.height_field)
         self.capital_field = NumberField("Height of the capitals", "capitalHeight")
-        self.capital_field.committed.connect(self._size_capitals)
+        self.capital_field.committed.connect(lambda v: self._size_letters("capital", v))
         self.capital_row = self.row("&Capitals", self.capital_field)
+        self.strip_field = NumberField("Height of the strip", "stripHeight")
+        self.strip_field.setToolTip("Room from the tallest letter of the face to its deepest tail, whatever the words")
+        self.strip_field.committed.connect(lambda v: self._size_letters("strip", v))
+        self.strip_row = self.row("Into a s&trip", self.strip_field)
+        self.heights_line = self.hint()
         self.turn_field = FigureField("Turn", "turn", "°", -360.0, 360.0)
         self.turn_field.committed.connect(self._turn)
         self.row("&Turn", self.turn_field)
@@ -135,6 +145,17 @@ class ShapeStation(Station):
             nudge.addWidget(button)
             self.nudge_buttons.append(button)
         self.column.addLayout(nudge)
+        tie = QHBoxLayout()
+        self.tie_button = QPushButton("&Tie this")
+        self.tie_button.setObjectName("tieThis")
+        self.tie_button.setToolTip("A small strip of film holds the two letters, or the loose piece, in hand")
+        self.tie_button.clicked.connect(lambda _=False: self._tie([self._held_knot()]))
+        self.tie_all_button = QPushButton("Tie all that is loose")
+        self.tie_all_button.setObjectName("tieAll")
+        self.tie_all_button.clicked.connect(lambda _=False: self._tie(self._loose_knots()))
+        tie.addWidget(self.tie_button)
+        tie.addWidget(self.tie_all_button)
+        self.column.addLayout(tie)
         self.weld_all = QCheckBox("Weld all elements of this film together")
         self.weld_all.setObjectName("weldAll")
         self.weld_all.clicked.connect(self._toggle_weld_all)
@@ -142,8 +163,9 @@ class ShapeStation(Station):
         self.trouble = self.hint("", "wrong")
         self.column.addStretch()
         self._shown_steps: tuple[Step, ...] | None = None
-        self._pairs: list[Pair] = []
-        self._held_letter = -1
+        self._rows: list[Pair | LooseMark | Crossing] = []
+        self._held: tuple[str, int] = ("", -1)
+        """Kind and letter of the row in hand, found again when the list is made anew."""
         self.session.insights.changed.connect(lambda name: self._show_joins() if name == "joins" else None)
 
     def showEvent(self, event: QShowEvent) -> None:
@@ -156,37 +178,79 @@ class ShapeStation(Station):
         self.pairs_shown.emit([])
 
     def _show_joins(self) -> None:
-        """The pairs of the element in hand, those that do not hold first."""
-        pairs = self.session.insights.joins.get(self.session.chosen, [])
+        """How the letters of the element in hand hold: what does not hold first."""
+        holding = self.session.insights.joins.get(self.session.chosen)
         unit = fine_unit(self.session.job.unit)
-        self._pairs = sorted(pairs, key=lambda pair: pair.joined)
+        pairs = sorted(holding.pairs, key=lambda pair: pair.joined) if holding is not None else []
+        apart = sum(not pair.joined for pair in pairs)
+        self._rows = [*pairs[:apart]]
+        if holding is not None:
+            self._rows += [*holding.marks, *holding.crossings]
+        self._rows += pairs[apart:]
         self.joins.blockSignals(True)
         self.joins.clear()
-        for pair in self._pairs:
-            self.joins.addItem(pair_words(pair, unit))
+        for row in self._rows:
+            self.joins.addItem(row_words(row, unit))
         self.joins.make_room()
-        self.joins.blockSignals(False)
-        apart = sum(not pair.joined for pair in pairs)
-        self.joins_title.setText(f"{apart} of {len(pairs)} pairs do not hold" if apart else "All pairs hold")
-        for widget in (self.joins_title, self.joins, *self.nudge_buttons):
-            widget.setVisible(bool(pairs))
-        held = next((k for k, pair in enumerate(self._pairs) if pair.letter == self._held_letter), -1)
-        self.joins.blockSignals(True)
+        held = next((k for k, row in enumerate(self._rows) if _row_key(row) == self._held), -1)
         self.joins.setCurrentRow(held)
         self.joins.blockSignals(False)
-        for button in self.nudge_buttons:
-            button.setEnabled(held >= 0)
+        self.joins_title.setText(_holding_words(holding, apart))
+        for widget in (self.joins_title, self.joins, *self.nudge_buttons, self.tie_button, self.tie_all_button):
+            widget.setVisible(bool(self._rows))
+        self.tie_all_button.setEnabled(bool(self._loose_knots()))
+        self._enable_row_buttons()
         if self.isVisible():
-            self.pairs_shown.emit(self._pairs)
+            self.pairs_shown.emit(pairs)
 
-    def _show_pair(self, row: int) -> None:
-        if 0 <= row < len(self._pairs):
-            pair = self._pairs[row]
-            self._held_letter = pair.letter
-            for button in self.nudge_buttons:
-                button.setEnabled(True)
-            words = f"{pair.left}{pair.right}: {pair.neck:.2f} mm" if pair.neck else f"{pair.left}{pair.right}: apart"
-            self.spot_wanted.emit(Finding("note", "look", words, pair.at, width=max(pair.neck, 1.0)))
+    def _held_row(self) -> Pair | LooseMark | Crossing | None:
+        return next((row for row in self._rows if _row_key(row) == self._held), None)
+
+    def _enable_row_buttons(self) -> None:
+        row = self._held_row()
+        for button in self.nudge_buttons:
+            button.setEnabled(isinstance(row, Pair))
+        self.tie_button.setEnabled(self._held_knot() is not None)
+
+    def _show_pair(self, number: int) -> None:
+        if 0 <= number < len(self._rows):
+            row = self._rows[number]
+            self._held = _row_key(row)
+            self._enable_row_buttons()
+            words = row_words(row, fine_unit(self.session.job.unit))
+            wide = max(row.neck, 1.0) if isinstance(row, Pair) else 1.0
+            self.spot_wanted.emit(Finding("note", "look", words, row.at, width=wide))
+
+    def _held_knot(self) -> Knot | None:
+        """What the row in hand would be tied by; None when it holds or cannot be tied."""
+        row = self._held_row()
+        if isinstance(row, Pair) and not row.joined:
+            return Knot(letter=row.letter, label=row.right)
+        return Knot(letter=row.letter, label=row.label, hold="piece") if isinstance(row, LooseMark) else None
+
+    def _loose_knots(self) -> list[Knot]:
+        knots = [Knot(letter=r.letter, label=r.right) for r in self._rows if isinstance(r, Pair) and not r.joined]
+        marks = {(r.letter, r.label) for r in self._rows if isinstance(r, LooseMark)}
+        return knots + [Knot(letter=letter, label=label, hold="piece") for letter, label in sorted(marks)]
+
+    def _tie(self, knots: Sequence[Knot | None]) -> None:
+        """Tie on more; a first strip makes the step, behind the Join that it completes."""
+        element = find_element(self.session.job, self.session.chosen)
+        wanted = [knot for knot in knots if knot is not None]
+        if not wanted:
+            return
+        step = next((s for s in element.steps if isinstance(s, Tie)), None)
+        if step is None:
+            width = self.session.job.item.layers[0].film.join_neck
+            step = Tie(id=free_id("tie", self.session.job), width=width)
+            joins = [k for k, s in enumerate(element.steps) if isinstance(s, Join)]
+            at = joins[-1] + 1 if joins else 0
+            steps = (*element.steps[:at], step, *element.steps[at:])
+        else:
+            steps = element.steps
+        more = replace(step, enabled=True, knots=tuple(dict.fromkeys((*step.knots, *wanted))))
+        steps = tuple(more if s is step else s for s in steps)
+        self._change_element("Tie on", lambda e: replace(e, steps=steps))
 
     def show_job(self) -> None:
         job, chosen = self.session.job, self.session.chosen
@@ -196,7 +260,14 @@ class ShapeStation(Station):
             self.element_box.addItem(element.name.replace("\n", " / "), element.id)
         self.element_box.setCurrentIndex(self.element_box.findData(chosen))
         self.setEnabled(bool(chosen))
-        for field in (self.left_field, self.top_field, self.width_field, self.height_field, self.capital_field):
+        for field in (
+            self.left_field,
+            self.top_field,
+            self.width_field,
+            self.height_field,
+            self.capital_field,
+            self.strip_field,
+        ):
             field.set_unit(job.unit)
         self.weld_all.setChecked(any(isinstance(s, Weld) and s.enabled for s in job.item.layers[0].steps))
         if not chosen:
@@ -207,6 +278,8 @@ class ShapeStation(Station):
         self.spacing_field.set_value(element.source.spacing * 100 if isinstance(element.source, Words) else 0.0)
         show_row(self.spacing_row, visible=is_words)
         show_row(self.capital_row, visible=is_words)
+        show_row(self.strip_row, visible=is_words)
+        self.heights_line.setVisible(is_words)
         self._show_steps(element)
         self.show_result()
 
@@ -221,7 +294,10 @@ class ShapeStation(Station):
         box = bounds_of(element.parts) if element else None
         self.width_field.set_value(box[2] - box[0] if box else None)
         self.height_field.set_value(box[3] - box[1] if box else None)
-        self.capital_field.set_value(element.heights.capital if element else None)
+        heights = element.heights if element else NO_HEIGHTS
+        self.capital_field.set_value(heights.capital)
+        self.strip_field.set_value(heights.strip)
+        self.heights_line.setText(heights_words(heights, fine_unit(self.session.job.unit)))
         trouble = " ".join(p.sentence for p in element.problems) if element else ""
         self.trouble.setText(trouble)
         self.trouble.setVisible(bool(trouble))
@@ -264,7 +340,7 @@ class ShapeStation(Station):
         """Scale the chosen element so that its finished box gets the typed size."""
         element = self._element_result()
         box = bounds_of(element.parts) if element else None
-        if box is None:
+        if box is None or element is None:
             return
         has = box[2] - box[0] if axis == 0 else box[3] - box[1]
         factor = value / has
@@ -273,14 +349,22 @@ class ShapeStation(Station):
             place: Placement = e.placement.scaled(factor)
             return replace(e, placement=replace(place, dx=e.placement.dx, dy=e.placement.dy))
 
-        self.session.change("Size of the element", with_element(self.session.job, self.session.chosen, resized))
+        job = self._apart_from_set(element)
+        self.session.change("Size of the element", with_element(job, self.session.chosen, resized))
+
+    def _apart_from_set(self, element: ElementResult) -> Job:
+        """Words that get a size of their own no longer share one."""
+        em = element.element.placement.em
+        if shared_of(self.session.job, self.session.chosen) is None or em is None:
+            return self.session.job
+        return leave_set(self.session.job, self.session.chosen, em)
 
     def _nudge(self, by: float) -> None:
         """Move the second letter of the pair in hand; moving it back to where it was forgets the nudge."""
         element = find_element(self.session.job, self.session.chosen)
-        pair = next((pair for pair in self._pairs if pair.letter == self._held_letter), None)
+        pair = self._held_row()
         step = next((s for s in reversed(element.steps) if isinstance(s, Join) and s.enabled), None)
-        if pair is None or step is None:
+        if not isinstance(pair, Pair) or step is None:
             return
         total = round(pair.nudged + by, 3)
         rest = tuple(nudge for nudge in step.nudges if nudge.letter != pair.letter)
@@ -292,13 +376,17 @@ class ShapeStation(Station):
             merge=f"nudge {pair.letter}",
         )
 
-    def _size_capitals(self, value: float) -> None:
-        """The words get capitals of the typed height; they keep it when the words change."""
-
-        def sized(e: Element) -> Element:
-            return replace(e, placement=replace(e.placement, width=None, height=None, capital=value))
-
-        self._change_element("Height of the capitals", sized)
+    def _size_letters(self, which: str, value: float) -> None:
+        """The words get capitals, or a strip, of the typed height; they keep it when the words change."""
+        element = self._element_result()
+        if element is None:
+            return
+        title = "Height of the capitals" if which == "capital" else "Height of the strip"
+        job = self._apart_from_set(element)
+        sized = with_element(
+            job, self.session.chosen, lambda e: replace(e, placement=e.placement.sized(**{which: value}))
+        )
+        self.session.change(title, sized)
 
     def _turn(self, value: float) -> None:
         self._change_element("Turn", lambda e: replace(e, placement=replace(e.placement, turn_deg=value)))
@@ -380,6 +468,41 @@ class ShapeStation(Station):
             return replace(layer, steps=(*rest, Weld(id="weld-all")) if on else rest)
 
         self.session.change("Weld all" if on else "Do not weld all", with_layer(self.session.job, changed))
+
+
+def heights_words(heights: LetterHeights, unit: Unit) -> str:
+    """What is measured of the letters beside their capitals."""
+    named = (("small letters", heights.small), ("tallest", heights.tallest), ("deepest tail", heights.tail))
+    known = [f"{word} {format_length(value, unit)}" for word, value in named if value]
+    text = ", ".join(known)
+    return text[:1].upper() + text[1:]
+
+
+def _row_key(row: Pair | LooseMark | Crossing) -> tuple[str, int]:
+    if isinstance(row, Crossing):
+        return "crossing", row.first * 10_000 + row.second
+    return ("pair" if isinstance(row, Pair) else "mark"), row.letter
+
+
+def _holding_words(holding: Holding | None, apart: int) -> str:
+    if holding is None:
+        return ""
+    parts = [f"{apart} of {len(holding.pairs)} pairs do not hold" if apart else "All pairs hold"]
+    if holding.marks:
+        parts.append(f"{len(holding.marks)} loose")
+    if holding.crossings:
+        parts.append(f"{len(holding.crossings)} crossing")
+    return ", ".join(parts)
+
+
+def row_words(row: Pair | LooseMark | Crossing, unit: Unit) -> str:
+    """One line about a pair, a loose piece or a crossing."""
+    if isinstance(row, LooseMark):
+        return f"{row.label}:  its {row.what} is a piece of its own"
+    if isinstance(row, Crossing):
+        where = " of another word" if row.other_line else ""
+        return f"{row.labels[0]} runs into {row.labels[1]}{where}"
+    return pair_words(row, unit)
 
 
 def pair_words(pair: Pair, unit: Unit) -> str:
