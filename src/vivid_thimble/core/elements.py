@@ -24,8 +24,10 @@ from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, dou
 from vivid_thimble.core.job import Element, Item, Placement, Source, plain
 from vivid_thimble.core.results import ElementResult, Problem
 from vivid_thimble.core.sources.artwork import Artwork, film_region
+from vivid_thimble.core.sources.composed import Composed
 from vivid_thimble.core.sources.drawing import Drawing
 from vivid_thimble.core.sources.fonts import face_title, load_face
+from vivid_thimble.core.sources.letter_grid import AnswerBands, GridBands, LetterGrid, compose_bands, compose_grid
 from vivid_thimble.core.sources.lettering import (
     NO_HEIGHTS,
     LetterHeights,
@@ -35,8 +37,11 @@ from vivid_thimble.core.sources.lettering import (
     letters_from_json,
     shape_words,
 )
+from vivid_thimble.core.sources.monogram import Monogram, compose_monogram
 
 Assets = Mapping[str, bytes]
+Resolved = ShapedWords | Drawing | Composed
+"""Sources before they are placed."""
 WORKING_SIZE_MM = 400.0
 """Sources are resolved at about this size; crossings found there stay exact enough for banners."""
 WORKING_EM_MM = 150.0
@@ -53,13 +58,35 @@ def letters_key(words: Words) -> str:
     return f"letters-{content_key(plain(words))}"
 
 
-def placed_source(source: Source, assets: Assets, cache: Cache) -> tuple[ShapedWords | Drawing, str]:
+def placed_source(source: Source, assets: Assets, cache: Cache) -> tuple[Resolved, str]:
     """The source before placement, and its content key; raises ThimbleError."""
     if isinstance(source, Words):
         key = content_key("words", plain(source), letters_key(source) if letters_key(source) in assets else "")
         return cache.get(key, lambda: _words(source, assets)), key
-    key = content_key("drawing", source.asset)
-    return cache.get(key, lambda: _drawing(source, assets)), key
+    if isinstance(source, Artwork):
+        key = content_key("drawing", source.asset)
+        return cache.get(key, lambda: _drawing(source, assets)), key
+    key = content_key("composed", plain(source), _face_key(source))
+    return cache.get(key, lambda: _composed(source)), key
+
+
+def _composed(source: Monogram | LetterGrid | AnswerBands | GridBands) -> Composed:
+    if isinstance(source, Monogram):
+        return compose_monogram(source)
+    if isinstance(source, LetterGrid):
+        return compose_grid(source)
+    if isinstance(source, GridBands):
+        return compose_bands(source)
+    raise InputRefused("The letter grid of these bands is gone: remove the bands, or add a letter grid again.")
+
+
+def _face_key(source: Source) -> str:
+    """What tells that the face behind a source is another one than before."""
+    face = getattr(source, "face", None)
+    try:
+        return load_face(face).content_key if face else ""
+    except FontNotUsable:
+        return ""
 
 
 def _words(words: Words, assets: Assets) -> ShapedWords:
@@ -136,7 +163,7 @@ class _Inked:
     """For words: at an em of WORKING_EM_MM."""
 
 
-def _inked(source: ShapedWords | Drawing, name: str, cache: Cache) -> _Inked:
+def _inked(source: Resolved, name: str, cache: Cache) -> _Inked:
     """Resolve overlaps within letters and the painting order of drawings, once for all sizes.
 
     Raises InputRefused or NothingToDraw when nothing is left.
@@ -144,6 +171,10 @@ def _inked(source: ShapedWords | Drawing, name: str, cache: Cache) -> _Inked:
     if isinstance(source, ShapedWords):
         letters = [Part(letter.label, _letter_region(letter, cache), letter.word) for letter in source.letters]
         parts, lines = tuple(p for p in letters if not p.region.is_empty), Path()
+    elif isinstance(source, Composed):
+        parts, lines = source.parts, Path()
+        if source.frame is not None:
+            return _Inked(parts, lines, source.frame)
     else:
         scale = Affine.scaling(_working_scale(source))
         parts = (Part(name, film_region(source, scale, name)),)
@@ -234,9 +265,11 @@ def apply_step(step: Any, parts: Parts, key: str, cache: Cache) -> tuple[Parts, 
         return parts, key, Problem(step.id, str(error))
 
 
-def _notes(element: Element, source: ShapedWords | Drawing) -> tuple[str, ...]:
+def _notes(element: Element, source: Resolved) -> tuple[str, ...]:
     if isinstance(source, Drawing):
         return tuple(f"{count} x {what}" for what, count in source.not_understood.items())
+    if isinstance(source, Composed):
+        return ()
     notes = []
     if source.missing:
         notes.append(f'The face has no shapes for "{"".join(source.missing)}": they are left out.')

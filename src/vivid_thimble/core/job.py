@@ -29,13 +29,15 @@ from vivid_thimble.core.films import (
 from vivid_thimble.core.layout.carriers import ROLL, Carrier
 from vivid_thimble.core.lengths import Unit
 from vivid_thimble.core.sources.artwork import Artwork
+from vivid_thimble.core.sources.letter_grid import AnswerBands, GridBands, LetterGrid
 from vivid_thimble.core.sources.lettering import Words
+from vivid_thimble.core.sources.monogram import Monogram
 from vivid_thimble.core.steps import Step
 from vivid_thimble.core.surfaces import SurfaceName
 
 Method = Literal["decal", "film-stencil", "rigid-stencil", "screen-stencil", "heat-film"]
 Side = Literal["front", "behind", "underside"]
-Source = Words | Artwork
+Source = Words | Artwork | Monogram | LetterGrid | AnswerBands | GridBands
 
 
 FILMS_FOR: dict[Method, tuple[Film, ...]] = {
@@ -213,10 +215,30 @@ def elements_of(item: Item) -> tuple[Element, ...]:
     return tuple(e for layer in item.layers for e in layer.elements)
 
 
+def with_bands_on_their_grids(item: Item) -> Item:
+    """Answer bands get the letters, the size and the place of the grid they belong to."""
+    grids = {e.id: e for e in elements_of(item) if isinstance(e.source, LetterGrid)}
+
+    def placed(element: Element) -> Element:
+        bands = element.source
+        grid = grids.get(bands.of) if isinstance(bands, AnswerBands) else None
+        if grid is None or not isinstance(bands, AnswerBands) or not isinstance(grid.source, LetterGrid):
+            return element
+        source = GridBands(grid=grid.source, width=bands.width, welded=bands.welded)
+        return replace(element, source=source, placement=grid.placement)
+
+    if not grids:
+        return item
+    return replace(
+        item, layers=tuple(replace(la, elements=tuple(placed(e) for e in la.elements)) for la in item.layers)
+    )
+
+
 def free_id(stem: str, job: Job) -> str:
-    """An id that no element or step of the job has."""
+    """An id that no element, layer or step of the job has."""
     taken = {e.id for e in all_elements(job)} | {s.id for e in all_elements(job) for s in e.steps}
     taken |= {s.id for item in job.items for layer in item.layers for s in layer.steps}
+    taken |= {layer.id for item in job.items for layer in item.layers}
     number = 1
     while f"{stem}-{number}" in taken:
         number += 1

@@ -274,6 +274,8 @@ class MainWindow(QMainWindow):
         for station in self.stations.values():
             if self.sender() is None:
                 station.show_job()
+        if self.session.result is None:
+            self.table.forget_result()
         self.table.show_job(job, self.session.chosen)
         undo, redo = self.session.undo_name(), self.session.redo_name()
         self.undo_action.setText(f"&Undo: {undo}" if undo else "&Undo")

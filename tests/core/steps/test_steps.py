@@ -8,13 +8,13 @@ import shapely
 
 from tests.core.sources.test_lettering import word
 from vivid_thimble.core.errors import InputRefused
+from vivid_thimble.core.geometry.necks import neck_width
 from vivid_thimble.core.geometry.parts import Part, merged, overlapping_pairs
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.geometry.seams import close_seams
 from vivid_thimble.core.steps import Join, Thicken, Weld
 from vivid_thimble.core.steps.holding import holding_of
 from vivid_thimble.core.steps.join import Nudge, connects, joined, measured_pairs
-from vivid_thimble.core.steps.necks import neck_width
 
 
 def box_part(label: str, *box: float, word_number: int | None = 0) -> Part:

@@ -6,6 +6,7 @@ import io
 from collections.abc import Sequence
 
 import numpy as np
+import shapely
 
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.geometry.region import Region
@@ -24,7 +25,7 @@ def png_of(shapes: Sequence[tuple[Region, str]], box: Box, px_per_mm: float, gro
     for region, colour in shapes:
         mask = Image.new("1", image.size, 0)
         draw = ImageDraw.Draw(mask)
-        nested = sorted(region.polygons.geoms, key=lambda p: -p.area)
+        nested = sorted(region.polygons.geoms, key=lambda p: -shapely.Polygon(p.exterior).area)
         for polygon in nested:
             for ring, fill in ((polygon.exterior, 1), *((hole, 0) for hole in polygon.interiors)):
                 points = (np.asarray(ring.coords) - [box[0], box[1]]) * scale

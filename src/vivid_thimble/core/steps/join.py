@@ -10,8 +10,8 @@ import numpy as np
 import shapely
 from msgspec import Struct
 
+from vivid_thimble.core.geometry.necks import neck_width, shift_to_hold
 from vivid_thimble.core.geometry.parts import Parts
-from vivid_thimble.core.steps.necks import neck_width, shift_to_hold
 
 CONNECTED_SHARE = 0.6
 """A face connects when more than this share of its lower-case pairs touch by themselves."""

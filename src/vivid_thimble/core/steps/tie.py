@@ -12,18 +12,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import ClassVar, Literal
 
-import numpy as np
 import shapely
 from msgspec import Struct
 
 from vivid_thimble.core.geometry.parts import Part, Parts
 from vivid_thimble.core.geometry.region import Region, union
-from vivid_thimble.core.steps.necks import holds
+from vivid_thimble.core.geometry.strips import strip_between
 
-REACHES = (0.25, 0.5, 1.0, 1.5, 2.5)
-"""How far a strip reaches into both pieces, as shares of its width: the first that holds is taken."""
-DISC_SHARE = 0.75
-"""Pieces that touch already are held by a disc of this share of the width as radius."""
 BAR_SHAPE = 2.5
 """A loose piece so many times wider than high is a bar."""
 Hold = Literal["letter", "piece"]
@@ -65,30 +60,6 @@ class Tie(Struct, frozen=True, tag="tie", kw_only=True):
                 strip = strip_between(tied[k - 1].region.polygons, tied[k].region.polygons, self.width)
                 tied[k] = _with_strips(tied[k], [strip] if strip is not None else [])
         return tuple(tied)
-
-
-def strip_between(left: shapely.Geometry, right: shapely.Geometry, width: float) -> shapely.Polygon | None:
-    """The strip that holds two pieces together by ``width``; None when they hold already or one is empty."""
-    if left.is_empty or right.is_empty or holds(left, right, width):
-        return None
-    ends = shapely.get_coordinates(shapely.shortest_line(left, right))
-    way = ends[1] - ends[0]
-    length = float(np.hypot(*way))
-    if length < 1e-6:
-        common = shapely.intersection(left, right)
-        middle = shapely.Point(ends[0]) if common.is_empty else common.centroid
-        return shapely.buffer(middle, DISC_SHARE * width)
-    unit = way / length
-    side = np.array([-unit[1], unit[0]]) * (width / 2.0)
-    strip = None
-    for reach in REACHES:
-        start, stop = ends[0] - unit * (reach * width), ends[1] + unit * (reach * width)
-        strip = shapely.Polygon([start + side, stop + side, stop - side, start - side])
-        if holds(left, shapely.union(strip, right), 0.999 * width) and holds(
-            shapely.union(left, strip), right, 0.999 * width
-        ):
-            break
-    return strip
 
 
 def _pieces_tied(region: Region, width: float) -> list[shapely.Polygon]:

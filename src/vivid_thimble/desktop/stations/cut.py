@@ -13,7 +13,7 @@ from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.layout.carriers import CARRIERS, Carrier
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult, cut_of
-from vivid_thimble.desktop.panel import set_role
+from vivid_thimble.desktop.panel import set_role, show_row
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.work_path import Standing
 
@@ -31,6 +31,8 @@ class CutStation(Station):
         self.carrier_box.activated.connect(self._set_carrier)
         self.row("&Carrier", self.carrier_box)
         self.area_line = self.hint()
+        self.film_box = self.choice("cutFilm", (), lambda _: self.show_result())
+        self.film_row = self.row("&Film", self.film_box)
         self.section("Sheet")
         self.sheet_line = self.hint("", "fine")
         self.sheet_line.setObjectName("sheetLine")
@@ -50,7 +52,7 @@ class CutStation(Station):
             "through, run another pass. Cap blades and hooks, and cut away from your hand."
         )
         self.column.addStretch()
-        self._plan: tuple[ItemResult, Carrier, Cut | None, str] | None = None
+        self._plan: tuple[ItemResult, Carrier, int, Cut | None, str] | None = None
 
     def show_job(self) -> None:
         carrier = self.session.job.carrier
@@ -58,6 +60,7 @@ class CutStation(Station):
         if carrier.name not in names:
             self.carrier_box.addItem(carrier.name)
         self.carrier_box.setCurrentText(carrier.name)
+        self._show_films()
         tall = carrier.cuttable_height
         unit = self.session.job.unit
         area = format_length(carrier.cuttable_width, unit)
@@ -66,6 +69,14 @@ class CutStation(Station):
             if tall is None
             else f"Cuts {area} × {format_length(tall, unit)}: less than its nominal size."
         )
+
+    def _show_films(self) -> None:
+        """One film a layer, each with a cut file of its own."""
+        films = [f"{layer.film.name} ({number})" for number, layer in enumerate(self.session.job.item.layers, start=1)]
+        if films != [self.film_box.itemText(k) for k in range(self.film_box.count())]:
+            self.film_box.clear()
+            self.film_box.addItems(films)
+        show_row(self.film_row, visible=len(films) > 1)
 
     def show_result(self) -> None:
         unit = self.session.job.unit
@@ -113,18 +124,25 @@ class CutStation(Station):
         result, carrier = self.session.result, self.session.job.carrier
         if result is None:
             return None, "Nothing to cut yet."
-        if self._plan is None or self._plan[0] is not result or self._plan[1] != carrier:
+        film = min(max(self.film_box.currentIndex(), 0), len(result.layers) - 1)
+        if self._plan is None or self._plan[0] is not result or self._plan[1:3] != (carrier, film):
             try:
-                self._plan = (result, carrier, cut_of(result.layers[0], result.item, carrier), "")
+                self._plan = (result, carrier, film, cut_of(result.layers[film], result.item, carrier), "")
             except ThimbleError as error:
-                self._plan = (result, carrier, None, str(error))
-        return self._plan[2:]
+                self._plan = (result, carrier, film, None, str(error))
+        return self._plan[3:]
 
     def _save(self) -> None:
-        stem = self.session.job.name.replace("/", "-") or "cut"
+        job = self.session.job
+        names = [job.name, job.item.name if len(job.items) > 1 else "", self._film_name()]
+        stem = " - ".join(name for name in names if name).replace("/", "-") or "cut"
         name, _ = QFileDialog.getSaveFileName(self, "Save the cut file", f"{stem}.svg", "SVG for cutting (*.svg)")
         if name:
             self.save_to(FilePath(name if name.lower().endswith(".svg") else f"{name}.svg"))
+
+    def _film_name(self) -> str:
+        layers = self.session.job.item.layers
+        return f"film {self.film_box.currentIndex() + 1}" if len(layers) > 1 else ""
 
     def _set_carrier(self, index: int) -> None:
         if index < len(CARRIERS):

@@ -12,6 +12,7 @@ from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
+    QGridLayout,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -49,8 +50,12 @@ from vivid_thimble.core.sources.fonts import (
     installed_titles,
     load_face,
 )
+from vivid_thimble.core.sources.letter_grid import AnswerBands, LetterGrid
 from vivid_thimble.core.sources.lettering import Alternate, Words, feature_value, forms_of
 from vivid_thimble.core.sources.lines import Arc
+from vivid_thimble.core.sources.monogram import Monogram
+from vivid_thimble.desktop.gathering.grid_panel import GridPanel, without_element
+from vivid_thimble.desktop.gathering.monogram_panel import MonogramPanel
 from vivid_thimble.desktop.number_field import FigureField
 from vivid_thimble.desktop.outline_picture import outline_picture
 from vivid_thimble.desktop.panel import clear_layout, show_row
@@ -65,6 +70,7 @@ ALIGNS = (
     ("justified", "Even on both sides"),
 )
 BENDS = (("straight", "Straight"), ("hill", "Over a hill"), ("valley", "Through a valley"))
+STURDY_FACE = "bundled:League Spartan"
 FORM_SIZE = QSize(30, 26)
 FRESH_SHARE = 0.8
 """A new element takes this share of the item's width or height, whichever is smaller."""
@@ -77,7 +83,8 @@ class GatherStation(Station):
     set_wanted = Signal()
 
     def build(self) -> None:
-        buttons = QHBoxLayout()
+        buttons = QGridLayout()
+        buttons.setSpacing(6)
         self.words_button = QPushButton("Add &words")
         self.words_button.setObjectName("addWords")
         self.words_button.setProperty("role", "main")
@@ -85,8 +92,15 @@ class GatherStation(Station):
         self.drawing_button = QPushButton("Add a &drawing…")
         self.drawing_button.setObjectName("addDrawing")
         self.drawing_button.clicked.connect(self._choose_drawing)
-        buttons.addWidget(self.words_button)
-        buttons.addWidget(self.drawing_button)
+        buttons.addWidget(self.words_button, 0, 0)
+        buttons.addWidget(self.drawing_button, 0, 1)
+        for k, (word, name, add) in enumerate(
+            (("Add a &monogram", "addMonogram", self.add_monogram), ("Add a &letter grid", "addGrid", self.add_grid))
+        ):
+            button = QPushButton(word)
+            button.setObjectName(name)
+            button.clicked.connect(lambda _=False, a=add: a())
+            buttons.addWidget(button, 1, k)
         self.column.addLayout(buttons)
         self.section("In the design")
         self.list = QListWidget()
@@ -122,6 +136,10 @@ class GatherStation(Station):
         self.set_button.clicked.connect(lambda _=False: self.set_wanted.emit())
         self.column.addWidget(self.set_button)
         self._build_setting()
+        self.monogram = MonogramPanel(self.session)
+        self.grid = GridPanel(self.session)
+        self.column.addWidget(self.monogram)
+        self.column.addWidget(self.grid)
         self.trouble = self.hint("", "wrong")
         self.notes_title = self.section("Not understood yet, left out")
         self.notes = self.hint()
@@ -168,7 +186,7 @@ class GatherStation(Station):
         self.list.blockSignals(True)
         self.list.clear()
         for one in elements_of(job.item):
-            kind = "words" if isinstance(one.source, Words) else "drawing"
+            kind = _kind(one.source)
             entry = QListWidgetItem(f"{one.name.splitlines()[0] if one.name else '…'}   ({kind})")
             entry.setData(Qt.ItemDataRole.UserRole, one.id)
             self.list.addItem(entry)
@@ -182,7 +200,16 @@ class GatherStation(Station):
         is_words = element is not None and isinstance(element.source, Words)
         self.words_title.setVisible(is_words)
         self.text_edit.setVisible(is_words)
-        show_row(self.face_row, visible=is_words)
+        source = element.source if element is not None else None
+        show_row(self.face_row, visible=isinstance(source, Words | Monogram | LetterGrid))
+        self.monogram.setVisible(isinstance(source, Monogram))
+        self.grid.setVisible(isinstance(source, LetterGrid))
+        if isinstance(source, Monogram | LetterGrid):
+            self._show_face(source.face)
+        if isinstance(source, Monogram):
+            self.monogram.show_monogram(source)
+        if isinstance(source, LetterGrid):
+            self.grid.show_grid(source)
         self.audition_button.setVisible(is_words)
         self.set_button.setVisible(is_words)
         sharing = shared_of(job, chosen)
@@ -207,6 +234,8 @@ class GatherStation(Station):
                         trouble = " ".join(problem.sentence for problem in element.problems)
                         notes = ", ".join(element.notes) if isinstance(element.element.source, Artwork) else ""
                         trouble = trouble or (" ".join(element.notes) if not notes else "")
+        if self.monogram.isVisible():
+            self.monogram.show_result()
         self.trouble.setText(trouble)
         self.trouble.setVisible(bool(trouble))
         self.notes.setText(notes)
@@ -214,14 +243,11 @@ class GatherStation(Station):
         self.notes_title.setVisible(bool(notes))
 
     def standing(self) -> Standing:
-        elements = self.session.job.item.layers[0].elements
-        words = sum(1 for e in elements if isinstance(e.source, Words))
-        drawings = len(elements) - words
-        if not elements:
+        kinds = [_kind(e.source) for e in elements_of(self.session.job.item)]
+        if not kinds:
             return Standing("nothing yet", "none")
-        parts = (["words" if words == 1 else f"{words} x words"] if words else []) + (
-            [f"{drawings} drawing" + "s" * (drawings > 1)] if drawings else []
-        )
+        counts = {kind: kinds.count(kind) for kind in kinds if kind != "answer bands"}
+        parts = [kind if count == 1 else f"{count} x {kind}" for kind, count in counts.items()]
         result = self.session.result
         failed = result is not None and any(layer.problems for layer in result.layers)
         return Standing(", ".join(parts), "stop" if failed else "fine")
@@ -239,6 +265,34 @@ class GatherStation(Station):
         self._add("Add words", element)
         self.text_edit.setFocus()
         self.text_edit.selectAll()
+
+    def add_monogram(self) -> None:
+        """A monogram in the sturdiest bundled face, ready for other initials."""
+        item = self.session.job.item
+        element = Element(
+            id=free_id("monogram", self.session.job),
+            name="QLR",
+            source=Monogram(initials="QLR", face=STURDY_FACE),
+            placement=Placement(height=min(item.width, item.height) * FRESH_SHARE),
+        )
+        self._add("Add a monogram", element)
+        self.monogram.initials.setFocus()
+        self.monogram.initials.selectAll()
+
+    def add_grid(self) -> None:
+        """A letter grid that hides two names, ready for others."""
+        item = self.session.job.item
+        source = LetterGrid(names=("Lantern", "Regatta"), face=STURDY_FACE)
+        cell = FRESH_SHARE * min(item.width / source.columns, item.height / source.rows)
+        element = Element(
+            id=free_id("grid", self.session.job),
+            name="Letter grid",
+            source=source,
+            placement=Placement(width=cell * source.columns),
+        )
+        self._add("Add a letter grid", element)
+        self.grid.names.setFocus()
+        self.grid.names.selectAll()
 
     def add_drawing_file(self, path: FilePath) -> None:
         """Add an SVG file; what is wrong with it is told in one sentence and nothing changes."""
@@ -283,23 +337,14 @@ class GatherStation(Station):
             self.show_result()
 
     def _remove(self) -> None:
-        gone = self.session.chosen
-
-        def without(layer: Layer) -> Layer:
-            return replace(layer, elements=tuple(e for e in layer.elements if e.id != gone))
-
-        self.session.change("Remove", with_layer(self.session.job, without))
+        self.session.change("Remove", without_element(self.session.job, self.session.chosen))
 
     def _show_words(self, words: Words) -> None:
         if self.text_edit.toPlainText() != words.text:
             self.text_edit.blockSignals(True)
             self.text_edit.setPlainText(words.text)
             self.text_edit.blockSignals(False)
-        index = self.face_box.findData(words.face)
-        if index < 0:
-            self.face_box.insertItem(0, face_title(words.face), words.face)
-            index = 0
-        self.face_box.setCurrentIndex(index)
+        self._show_face(words.face)
         self.align_box.setCurrentIndex(self.align_box.findData(words.align))
         self.line_field.set_value(words.line_spacing * 100.0)
         self.word_field.set_value(words.word_spacing * 100.0)
@@ -314,6 +359,13 @@ class GatherStation(Station):
         show_row(self.setting_rows[0], visible=has_lines)
         show_row(self.setting_rows[1], visible=has_lines)
         show_row(self.setting_rows[4], visible=words.arc is not None)
+
+    def _show_face(self, face: str) -> None:
+        index = self.face_box.findData(face)
+        if index < 0:
+            self.face_box.insertItem(0, face_title(face), face)
+            index = 0
+        self.face_box.setCurrentIndex(index)
 
     def _show_axes(self, words: Words) -> None:
         """One field for each axis of a variable face."""
@@ -499,11 +551,15 @@ class GatherStation(Station):
 
     def set_face(self, face: str) -> None:
         def changed(element: Element) -> Element:
-            return (
-                replace(element, source=replace(element.source, face=face))
-                if isinstance(element.source, Words)
-                else element
-            )
+            if not isinstance(element.source, Words | Monogram | LetterGrid):
+                return element
+            return replace(element, source=replace(element.source, face=face))
 
         job: Job = with_element(self.session.job, self.session.chosen, changed)
         self.session.change("Change the face", job)
+
+
+def _kind(source: object) -> str:
+    """A word for what an element is."""
+    kinds = ((Words, "words"), (Monogram, "monogram"), (LetterGrid, "letter grid"), (AnswerBands, "answer bands"))
+    return next((word for kind, word in kinds if isinstance(source, kind)), "drawing")

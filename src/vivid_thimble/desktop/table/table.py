@@ -118,6 +118,11 @@ class Table(QWidget):
             self.zoom_to_fit()
         self.update()
 
+    def forget_result(self) -> None:
+        """Another job begins: nothing of the one before is shown any more."""
+        self.result, self.findings, self._spot = None, (), None
+        self._kept, self._cut = [], []
+
     def show_result(self, result: ItemResult) -> None:
         self.result = result
         self.findings = tuple(f for f in result.findings if f.at is not None)
@@ -307,7 +312,8 @@ class Table(QWidget):
             self._draw_widths(painter)
             painter.restore()
             return
-        for layer, shape, lines in zip(self.result.layers, self._kept, self._cut, strict=True):
+        layers = list(zip(self.result.layers, self._kept, self._cut, strict=True))
+        for layer, shape, lines in reversed(layers):  # the first layer lies on top
             film = QColor(layer.layer.film.colour)
             if self.look == "cut":
                 painter.setPen(QPen(QColor(self._palette.thread), 0))
@@ -621,7 +627,7 @@ class Table(QWidget):
         if self.result is None:
             return ""
         x, y = self.to_item(at)
-        for layer in reversed(self.result.layers):
+        for layer in self.result.layers:
             for element in reversed(layer.elements):
                 for part in element.parts:
                     box = part.region.bounds

@@ -1,0 +1,39 @@
+"""Strips of film that hold two pieces together.
+
+A strip runs along the shortest way between two pieces and reaches only as far into both as its neck
+needs, so nothing changes elsewhere.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+
+from vivid_thimble.core.geometry.necks import holds
+
+REACHES = (0.25, 0.5, 1.0, 1.5, 2.5)
+"""How far a strip reaches into both pieces, as shares of its width: the first that holds is taken."""
+DISC_SHARE = 0.75
+"""Pieces that touch already are held by a disc of this share of the width as radius."""
+
+
+def strip_between(left: shapely.Geometry, right: shapely.Geometry, width: float) -> shapely.Polygon | None:
+    """The strip that holds two pieces together by ``width``; None when they hold already or one is empty."""
+    if left.is_empty or right.is_empty or holds(left, right, width):
+        return None
+    ends = shapely.get_coordinates(shapely.shortest_line(left, right))
+    way = ends[1] - ends[0]
+    length = float(np.hypot(*way))
+    if length < 1e-6:
+        return shapely.buffer(shapely.Point(ends[0]), DISC_SHARE * width)
+    unit = way / length
+    side = np.array([-unit[1], unit[0]]) * (width / 2.0)
+    strip = None
+    for reach in REACHES:
+        start, stop = ends[0] - unit * (reach * width), ends[1] + unit * (reach * width)
+        strip = shapely.Polygon([start + side, stop + side, stop - side, start - side])
+        if holds(left, shapely.union(strip, right), 0.999 * width) and holds(
+            shapely.union(left, strip), right, 0.999 * width
+        ):
+            break
+    return strip

@@ -1,0 +1,1 @@
+"""What the Gather station shows for sources that put letters together themselves."""
