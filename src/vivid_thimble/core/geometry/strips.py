@@ -9,10 +9,13 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
+from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.necks import holds
 
 REACHES = (0.25, 0.5, 1.0, 1.5, 2.5)
 """How far a strip reaches into both pieces, as shares of its width: the first that holds is taken."""
+NEARLY_SHARE = 0.1
+"""Ways that are longer than the shortest by this share of it, and of the width, count as equally short."""
 DISC_SHARE = 0.75
 """Pieces that touch already are held by a disc of this share of the width as radius."""
 
@@ -21,7 +24,7 @@ def strip_between(left: shapely.Geometry, right: shapely.Geometry, width: float)
     """The strip that holds two pieces together by ``width``; None when they hold already or one is empty."""
     if left.is_empty or right.is_empty or holds(left, right, width):
         return None
-    ends = shapely.get_coordinates(shapely.shortest_line(left, right))
+    ends = _shortest_way(left, right, width)
     way = ends[1] - ends[0]
     length = float(np.hypot(*way))
     if length < 1e-6:
@@ -37,3 +40,14 @@ def strip_between(left: shapely.Geometry, right: shapely.Geometry, width: float)
         ):
             break
     return strip
+
+
+def _shortest_way(left: shapely.Geometry, right: shapely.Geometry, width: float) -> FloatArray:
+    """Both ends of the shortest way; where walls run side by side, its middle."""
+    distance = shapely.distance(left, right)
+    if distance <= 0.0:
+        return np.asarray(shapely.get_coordinates(shapely.shortest_line(left, right)))
+    near = shapely.intersection(right, shapely.buffer(left, distance + NEARLY_SHARE * (distance + width)))
+    middle = max(shapely.get_parts(near), key=lambda piece: piece.area).centroid
+    start = shapely.get_coordinates(shapely.shortest_line(left, middle))[0]
+    return np.asarray(shapely.get_coordinates(shapely.shortest_line(shapely.Point(start), right)))

@@ -35,7 +35,8 @@ EIGHT = tuple((r, c) for r in (-1, 0, 1) for c in (-1, 0, 1) if r or c)
 LARGEST_GRID = 40
 MOST_TRIED = 60_000
 """Places tried in one search before it starts anew with another order."""
-STARTS = 8
+STARTS, MOST_GIVEN_UP = 40, 6
+"""Orders that are tried when the letters do not come clean, and searches that may be given up."""
 REDRAWS = 4000
 CELL_MM = 20.0
 """A cell while outlines are made, so that tolerances fit."""
@@ -103,12 +104,16 @@ def fill_grid(grid: LetterGrid) -> FilledGrid:
     """Lay the names and fill the rest; raises InputRefused with the reason when that cannot be done."""
     names = tuple(dict.fromkeys(name for given in grid.names if (name := letters_of(given))))
     _check(grid, names)
+    given_up = 0
     for start in range(STARTS):
         dice = random.Random(f"{grid.seed} {start}")
         hidden = _laid(grid, sorted(names, key=len, reverse=True), dice)
         if hidden is None:
             break
         if not hidden:
+            given_up += 1
+            if given_up == MOST_GIVEN_UP:
+                break
             continue
         letters = _filled(grid, names, hidden, dice)
         if letters is not None:
@@ -222,6 +227,9 @@ def _filled(
     allowed = set(_found(letters, watched))
     if any(sum(place[0] == name for place in allowed) > (2 if name == name[::-1] else 1) for name in names):
         return None  # the names alone make one of them twice
+    owns = [set(one.cells()) for one in hidden]
+    if any(not any(set(Hidden(*place).cells()) <= own for own in owns) for place in allowed):
+        return None  # side by side they spell something
     pool = COMMON_LETTERS + "".join(names)
     for row, column in sorted(free):
         letters[row][column] = dice.choice(pool)
