@@ -184,6 +184,7 @@ def test_the_fit_is_told_in_the_users_unit_and_true_size_shows_a_rule(small: Han
     small.go_to("measure")
     small.choose("side", "Behind glass")
     small.choose("unit", "inches")
+    small.go_to("inspect")
     assert "Mirrored" in fit.mirror_line.text()
     assert f"{left / 25.4:.3f}".rstrip("0") in fit.margin_line.text()
 

@@ -310,7 +310,8 @@ def test_joined_pairs_are_listed_marked_and_shown(hand: Hand) -> None:
     hand.click("addJoin")
     assert rows.isVisible()
     words = [rows.item(k).text() for k in range(rows.count())]
-    assert len(words) == 12
+    assert words[0] == "i:  its dot is a piece of its own"
+    assert len(words) == 13
     moved = next(k for k, text in enumerate(words) if text.startswith("H e"))
     assert "moved" in words[moved]
     assert sum("over" in text for text in words) >= 8

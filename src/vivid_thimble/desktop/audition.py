@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
     QListWidgetItem,
+    QPlainTextEdit,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -27,8 +28,9 @@ from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.job import Element, Job, Placement, find_element, with_element
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
-from vivid_thimble.core.sources.fonts import faces_at_hand
+from vivid_thimble.core.sources.fonts import faces_at_hand, licence_of, load_face
 from vivid_thimble.core.sources.lettering import Words, shape_words
+from vivid_thimble.desktop.face_book import favourite_faces, recent_faces, remember_face, toggle_favourite
 from vivid_thimble.desktop.outline_picture import outline_picture
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.theme import PALETTES
@@ -38,6 +40,8 @@ log = logging.getLogger(__name__)
 PREVIEW = QSize(260, 46)
 KINDS = (
     ("", "Any kind of face"),
+    ("favourites", "Favourites"),
+    ("recent", "Recently used"),
     ("connected", "Connected scripts"),
     ("no islands", "Without islands"),
     ("heavy", "Heavy"),
@@ -79,7 +83,9 @@ class AuditionDialog(QDialog):
         self.resize(760, 620)
         self.session = session
         self._element_id = session.chosen
-        self._faces = faces_at_hand()
+        at_hand = faces_at_hand()
+        extra = [face for face in (*favourite_faces(), *recent_faces()) if face not in at_hand]
+        self._faces = [*at_hand, *dict.fromkeys(extra)]
         self._found: list[Audition] = []
         self._pictures = session.previews
         self._build()
@@ -114,7 +120,28 @@ class AuditionDialog(QDialog):
         self.list.setIconSize(PREVIEW)
         self.list.itemDoubleClicked.connect(lambda _: self._take())
         column.addWidget(self.list, 1)
+        self.list.currentRowChanged.connect(lambda _: self._show_face())
+        self.licence = QPlainTextEdit()
+        self.licence.setObjectName("faceLicence")
+        self.licence.setAccessibleName("Licence of the face")
+        self.licence.setReadOnly(True)
+        self.licence.setFixedHeight(84)
+        self.licence.hide()
+        column.addWidget(self.licence)
         foot = QHBoxLayout()
+        self.favourite = QPushButton("Favourite")
+        self.favourite.setObjectName("favouriteFace")
+        self.favourite.setCheckable(True)
+        self.favourite.setEnabled(False)
+        self.favourite.setToolTip("Keep the face in hand among the favourites")
+        self.favourite.clicked.connect(lambda _=False: self._mark())
+        self.show_licence = QPushButton("Licence")
+        self.show_licence.setObjectName("showLicence")
+        self.show_licence.setCheckable(True)
+        self.show_licence.setToolTip("What the font file says of its makers and its licence")
+        self.show_licence.toggled.connect(self.licence.setVisible)
+        foot.addWidget(self.favourite)
+        foot.addWidget(self.show_licence)
         self.progress = QLabel()
         self.progress.setProperty("role", "hint")
         self.take = QPushButton("Take this face")
@@ -174,7 +201,11 @@ class AuditionDialog(QDialog):
         kind = self.kind.currentData()
         if self.only_cutting.isChecked() and not one.cuts:
             return False
-        if kind and kind not in one.kinds:
+        if kind == "favourites" and one.face not in favourite_faces():
+            return False
+        if kind == "recent" and one.face not in recent_faces():
+            return False
+        if kind not in ("", "favourites", "recent") and kind not in one.kinds:
             return False
         return self.search.text().strip().casefold() in one.title.casefold()
 
@@ -206,6 +237,26 @@ class AuditionDialog(QDialog):
         state = "" if heard >= len(self._faces) or not self.is_listening else f"{heard} of {len(self._faces)} heard, "
         self.progress.setText(f"{state}{cut} cut at this size, {self.list.count()} shown")
 
+    def _held_face(self) -> str:
+        entry = self.list.currentItem()
+        return str(entry.data(FACE)) if entry is not None else ""
+
+    def _show_face(self) -> None:
+        """Mark and licence of the face in hand."""
+        face = self._held_face()
+        self.favourite.setEnabled(bool(face))
+        self.favourite.setChecked(face in favourite_faces())
+        try:
+            words = str(licence_of(load_face(face))) if face else ""
+        except ThimbleError as error:
+            words = str(error)
+        self.licence.setPlainText(words or "This font says nothing of its licence: ask where you got it.")
+
+    def _mark(self) -> None:
+        face = self._held_face()
+        if face:
+            self.favourite.setChecked(toggle_favourite(face))
+
     def _take(self) -> None:
         entry = self.list.currentItem()
         if entry is None:
@@ -217,6 +268,7 @@ class AuditionDialog(QDialog):
             return replace(element, source=replace(source, face=face)) if isinstance(source, Words) else element
 
         job = with_element(self.session.job, self._element_id, in_face)
+        remember_face(face)
         self.session.change("Change the face", job)
 
     def closeEvent(self, event: QCloseEvent) -> None:

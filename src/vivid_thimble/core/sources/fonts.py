@@ -94,6 +94,25 @@ def with_axes(face: Face, axes: tuple[tuple[str, float], ...]) -> Face:
     return Face(face.name, font, face.units_per_em, f"{face.content_key} {key}")
 
 
+@dataclass(frozen=True)
+class Licence:
+    """What a font says of its makers and its licence, as it is written in the file; empty when it says nothing."""
+
+    copyright: str
+    terms: str
+    link: str
+
+    def __str__(self) -> str:
+        return "\n\n".join(text for text in (self.copyright, self.terms, self.link) if text)
+
+
+def licence_of(face: Face) -> Licence:
+    """The licence that a font carries."""
+    names = hb.OTNameIdPredefined
+    found = (face.font.face.get_name(one) or "" for one in (names.COPYRIGHT, names.LICENSE, names.LICENSE_URL))
+    return Licence(*(text.strip() for text in found))
+
+
 def find_reference(wanted: str) -> str:
     """A reference from what a person gives: a file, a bundled name, or an installed family."""
     text = wanted.strip()

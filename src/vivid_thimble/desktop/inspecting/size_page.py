@@ -38,6 +38,7 @@ class SizePage(Panel):
         self.stays = self.hint()
         self.enlarge = QPushButton()
         self.enlarge.setObjectName("enlargeToClean")
+        self.enlarge.setAccessibleName("Enlarge to the smallest clean size")
         self.enlarge.setProperty("role", "main")
         self.enlarge.clicked.connect(self._enlarge)
         self.column.addWidget(self.enlarge)

@@ -54,6 +54,7 @@ from vivid_thimble.core.sources.letter_grid import AnswerBands, LetterGrid
 from vivid_thimble.core.sources.lettering import Alternate, Words, feature_value, forms_of
 from vivid_thimble.core.sources.lines import Arc
 from vivid_thimble.core.sources.monogram import Monogram
+from vivid_thimble.desktop.face_book import favourite_faces, recent_faces, remember_face
 from vivid_thimble.desktop.gathering.grid_panel import GridPanel, without_element
 from vivid_thimble.desktop.gathering.monogram_panel import MonogramPanel
 from vivid_thimble.desktop.number_field import FigureField
@@ -144,6 +145,7 @@ class GatherStation(Station):
         self.notes_title = self.section("Not understood yet, left out")
         self.notes = self.hint()
         self.column.addStretch()
+        self._shows_installed = False
         self._fill_faces()
 
     def _build_setting(self) -> None:
@@ -172,10 +174,9 @@ class GatherStation(Station):
             self.row("&Bend", self.bend_box),
             self.row("An&gle", self.angle_field),
             self.row("Feat&ures", self.features_edit),
-            self.row("One l&etter", self.letter_box, self.form_box),
+            self.row("One l&etter", self.letter_box),
+            self.row("Its f&orm", self.form_box),
         ]
-        self.letter_box.setMinimumContentsLength(4)
-        self.form_box.setMinimumContentsLength(5)
         self.axes_column = QVBoxLayout()
         self.axes_column.setSpacing(7)
         self.column.addLayout(self.axes_column)
@@ -493,10 +494,22 @@ class GatherStation(Station):
         self.session.change("Change the words", job, merge=f"text {self.session.chosen}")
 
     def _fill_faces(self) -> None:
+        """Bundled faces, then favourites and those used last, then the ways to others."""
+        held = self.face_box.currentData()
+        self.face_box.clear()
         for name in BUNDLED:
             self.face_box.addItem(f"{name} — {BUNDLED_KINDS[name]}", f"bundled:{name}")
+        for face in dict.fromkeys((*favourite_faces(), *recent_faces())):
+            if self.face_box.findData(face) < 0:
+                self.face_box.addItem(face_title(face), face)
+        if self._shows_installed:
+            for title in installed_titles():
+                if self.face_box.findData(f"family:{title}") < 0:
+                    self.face_box.addItem(title, f"family:{title}")
         self.face_box.addItem("A font file…", "choose-file")
-        self.face_box.addItem("Installed fonts…", "show-installed")
+        if not self._shows_installed:
+            self.face_box.addItem("Installed fonts…", "show-installed")
+        self.face_box.setCurrentIndex(self.face_box.findData(held))
 
     def _change_face(self) -> None:
         wanted = self.face_box.currentData()
@@ -542,10 +555,8 @@ class GatherStation(Station):
 
     def _show_installed(self) -> None:
         """Add the installed families to the list and open it again."""
-        index = self.face_box.findData("show-installed")
-        self.face_box.removeItem(index)
-        for title in installed_titles():
-            self.face_box.addItem(title, f"family:{title}")
+        self._shows_installed = True
+        self._fill_faces()
         self.show_job()
         self.face_box.showPopup()
 
@@ -555,8 +566,10 @@ class GatherStation(Station):
                 return element
             return replace(element, source=replace(element.source, face=face))
 
+        remember_face(face)
         job: Job = with_element(self.session.job, self.session.chosen, changed)
         self.session.change("Change the face", job)
+        self._fill_faces()
 
 
 def _kind(source: object) -> str:
