@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QLineEdit, QListWidget, QPushButton
+from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QLineEdit, QListWidget, QPlainTextEdit, QPushButton
 
 from tests.desktop.conftest import Hand
 from tests.desktop.test_story import lettered
@@ -92,3 +92,26 @@ def test_a_preview_shows_ink_and_words_that_cannot_be_set_have_none() -> None:
     assert inked > 30
     assert preview(Words(text="Moth", face="family:not here")) is None
     assert fonts.face_title("family:not here") == "not here"
+
+
+@pytest.mark.usefixtures("few_faces")
+def test_favourites_recent_faces_and_licences(hand: Hand) -> None:
+    lettered(hand)
+    hand.go_to("gather")
+    listening = Listening(hand)
+    rows = listening.part(QListWidget, "auditioned")
+    rows.setCurrentRow(listening.titles().index("Courier Prime"))
+    hand.bot.mouseClick(listening.part(QPushButton, "favouriteFace"), Qt.MouseButton.LeftButton)
+    hand.bot.mouseClick(listening.part(QPushButton, "showLicence"), Qt.MouseButton.LeftButton)
+    licence = listening.part(QPlainTextEdit, "faceLicence")
+    assert licence.isVisible()
+    assert "Open Font License" in licence.toPlainText()
+    rows.setCurrentRow(listening.titles().index("League Spartan"))
+    hand.bot.mouseClick(listening.part(QPushButton, "takeFace"), Qt.MouseButton.LeftButton)
+    hand.settle()
+    kind = listening.part(QComboBox, "faceKind")
+    for key, titles in (("favourites", ["Courier Prime"]), ("recent", ["League Spartan", "Pacifico"])):
+        kind.setCurrentIndex(kind.findData(key))
+        kind.activated.emit(kind.currentIndex())
+        assert sorted(listening.titles()) == titles
+    listening.dialog.close()

@@ -106,7 +106,8 @@ def make_set(job: Job, element_id: str, names: Sequence[str], match: Match, marg
     before = [item for item in job.items[:last] if item not in in_set]
     after = [item for item in job.items[last + 1 :] if item not in in_set]
     others = tuple(one for one in job.shared if one.id != shared.id)
-    at = len(before) + min(next((k for k, (item, _) in enumerate(members) if item is pattern), 0), len(kept) - 1)
+    held = job.item if job.item in in_set else pattern
+    at = len(before) + min(in_set.index(held), len(kept) - 1)
     return replace(job, items=(*before, *kept, *after), shared=(*others, shared), at=at)
 
 
