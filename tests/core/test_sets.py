@@ -94,7 +94,7 @@ def test_a_set_is_changed_in_place_and_left(cache: Cache) -> None:
     longer = make_set(thicker, held, ["Bramble", "Teal", *CREW[2:5]], "width", 8.0)
     assert [item.name for item in longer.items] == ["Bramble", "Teal", *CREW[2:5]]
     assert len(longer.items[1].layers[0].elements[0].steps) == 1, "what was done to an item stays"
-    assert longer.item.name == "Teal"
+    assert longer.item.name == "Bramble", "what is in hand stays in hand"
     assert (longer.shared[0].match, longer.shared[0].margin) == ("width", 8.0)
     ids = [e.id for item in longer.items for layer in item.layers for e in layer.elements]
     assert len(set(ids)) == len(ids)
