@@ -20,11 +20,14 @@ from numpy.typing import NDArray
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.clip import NestedRings
 from vivid_thimble.core.geometry.flatten import FlatPath, IntArray
-from vivid_thimble.core.geometry.path import Contour, Path, line_segments, split_cubic
-from vivid_thimble.core.geometry.tolerances import GRID_MM
+from vivid_thimble.core.geometry.path import Contour, Path, evaluate_cubic, line_segments, split_cubic
+from vivid_thimble.core.geometry.tolerances import FLATTEN_MM, GRID_MM
 
 _ON_EDGE_STEPS = 3.0
 """A crossing is rounded to the grid, so it lies within this many steps of its edge."""
+_NEWTON_STEPS = 5
+_FARTHEST_SHARPENED = 20.0 * FLATTEN_MM
+"""Where curves cross at a small angle, their polygons cross this far away at most."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -169,6 +172,7 @@ def _cut_runs(
     known = seg >= 0
     is_line = np.where(known, all_lines[seg], True)
     start = vertices[heads].copy()
+    _sharpen_crossings(all_segments, seg, t0, t1, next_run, start)
     at_start, at_end = known & (t0 == 0.0), known & (t0 == 1.0)
     start[at_start] = all_segments[seg[at_start], 0]
     start[at_end] = all_segments[seg[at_end], 3]
@@ -194,3 +198,42 @@ def _cut_runs(
             for i, j in zip(edges[:-1], edges[1:], strict=True)
         )
     )
+
+
+def _sharpen_crossings(
+    all_segments: FloatArray, seg: IntArray, t0: FloatArray, t1: FloatArray, next_run: IntArray, start: FloatArray
+) -> None:
+    """Move, in place, the points where runs of two segments meet from the crossing of their polygons to that of
+    the curves themselves.
+
+    Newton's method from the polygons' crossing; a point that would go farther than the polygons can be
+    off stays where it is.
+    """
+    before = np.flatnonzero((seg >= 0) & (seg[next_run] >= 0) & (seg != seg[next_run]))
+    after = next_run[before]
+    within = (t1[before] > 0.0) & (t1[before] < 1.0) & (t0[after] > 0.0) & (t0[after] < 1.0)
+    before, after = before[within], after[within]
+    if not len(before):
+        return
+    one, other = all_segments[seg[before]], all_segments[seg[after]]
+    s, t = t1[before].copy(), t0[after].copy()
+    with np.errstate(divide="ignore", invalid="ignore"):
+        for _ in range(_NEWTON_STEPS):
+            gap = evaluate_cubic(one, s) - evaluate_cubic(other, t)
+            u, v = _speed(one, s), _speed(other, t)
+            turn = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]
+            s = s - (gap[:, 0] * v[:, 1] - gap[:, 1] * v[:, 0]) / turn
+            t = t - (gap[:, 0] * u[:, 1] - gap[:, 1] * u[:, 0]) / turn
+        point, twin = evaluate_cubic(one, s), evaluate_cubic(other, t)
+        meets = np.hypot(*(point - twin).T) < GRID_MM
+        near = np.hypot(*(point - start[after]).T) < _FARTHEST_SHARPENED
+    good = meets & near & (s > 0.0) & (s < 1.0) & (t > 0.0) & (t < 1.0)
+    t1[before[good]], t0[after[good]] = s[good], t[good]
+    start[after[good]] = point[good]
+
+
+def _speed(segments: FloatArray, t: FloatArray) -> FloatArray:
+    """The derivative of cubics (n, 4, 2) at parameters (n,)."""
+    a, b, c, d = (segments[:, k] for k in range(4))
+    w = t[:, None]
+    return np.asarray(3.0 * ((1 - w) ** 2 * (b - a) + 2 * (1 - w) * w * (c - b) + w**2 * (d - c)))
