@@ -101,15 +101,19 @@ def true_outline(face: str, words: Words, letters: tuple) -> shapely.Geometry:
 
 
 def nonzero(rings: list[np.ndarray]) -> shapely.Geometry:
-    """Rings filled by the non-zero rule: every ring adds or takes away by its winding."""
-    solid, holes = [], []
+    """Rings filled by the non-zero rule: the faces of their arrangement that they wind round."""
+    noded = shapely.union_all([shapely.LinearRing(ring) for ring in rings])
+    faces = shapely.get_parts(shapely.polygonize(list(shapely.get_parts(noded))))
+    return shapely.union_all([face for face in faces if winding(rings, face.representative_point())])
+
+
+def winding(rings: list[np.ndarray], point: shapely.Point) -> int:
+    turns = 0.0
     for ring in rings:
-        polygon = shapely.make_valid(shapely.Polygon(ring))
-        area = 0.5 * float(np.sum(ring[:, 0] * np.roll(ring[:, 1], -1) - np.roll(ring[:, 0], -1) * ring[:, 1]))
-        (solid if area > 0 else holes).append(polygon)
-    if sum(p.area for p in holes) > sum(p.area for p in solid):
-        solid, holes = holes, solid
-    return shapely.difference(shapely.union_all(solid), shapely.union_all(holes))
+        angles = np.arctan2(ring[:, 1] - point.y, ring[:, 0] - point.x)
+        steps = np.diff(np.r_[angles, angles[0]])
+        turns += float(((steps + np.pi) % (2 * np.pi) - np.pi).sum())
+    return round(turns / (2 * np.pi))
 
 
 def drawn(commands: list, tolerance: float) -> list[np.ndarray]:
@@ -121,7 +125,11 @@ def drawn(commands: list, tolerance: float) -> list[np.ndarray]:
         elif command == "lineTo":
             points.append(np.array(args[0], dtype=float))
         elif command in ("qCurveTo", "curveTo"):
-            points += curve(points[-1], [np.array(p, dtype=float) for p in args if p is not None], command, tolerance)
+            places = [np.array(p, dtype=float) for p in args if p is not None]
+            if args[-1] is None:  # no point of the ring lies on it: it starts between two of them
+                points = [(places[-1] + places[0]) / 2.0]
+                places.append(points[0])
+            points += curve(points[-1], places, command, tolerance)
         elif len(points) > 2:
             rings.append(np.array(points))
     return rings
