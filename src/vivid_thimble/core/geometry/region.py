@@ -28,6 +28,7 @@ from vivid_thimble.core.geometry.clip import (
 )
 from vivid_thimble.core.geometry.flatten import FlatPath, flatten
 from vivid_thimble.core.geometry.path import Box, Contour, Path
+from vivid_thimble.core.geometry.plain_rings import plain_rings
 from vivid_thimble.core.geometry.recover import recover, tagged_edges
 from vivid_thimble.core.geometry.shared_vertices import with_shared_vertices
 from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
@@ -43,7 +44,9 @@ class Region:
     @classmethod
     def from_path(cls, path: Path, rule: FillRule = "nonzero", tolerance: float = FLATTEN_MM) -> Region:
         """What a filled path covers; open contours are closed by a straight line first."""
-        return _boolean("union", [_closed(path)], [], rule, tolerance)
+        closed = _closed(path)
+        plain = plain_rings(closed, rule, tolerance)
+        return cls(*plain) if plain is not None else _boolean("union", [closed], [], rule, tolerance)
 
     @classmethod
     def from_polygons(cls, geometry: shapely.Geometry) -> Region:

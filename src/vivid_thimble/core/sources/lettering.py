@@ -22,7 +22,7 @@ from msgspec.structs import replace as replace_struct
 
 from vivid_thimble.core.errors import FontNotUsable, NothingToDraw
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.path import Box, Path, contour_from_segments, line_segments
+from vivid_thimble.core.geometry.path import Path, contour_from_segments, line_segments
 from vivid_thimble.core.geometry.path_text import read_path_data, write_path_data
 from vivid_thimble.core.sources.directions import Run, runs_of
 from vivid_thimble.core.sources.fonts import Face, face_title, load_face, with_axes
@@ -302,27 +302,30 @@ def glyph_path(face: Face, glyph: int) -> Path:
 @lru_cache(maxsize=200)
 def _face_heights(face: Face) -> LetterHeights:
     """Capitals, small letters and the strip that all letters of the alphabet need, in ems, as drawn."""
-    boxes = {letter: box for letter in ALPHABET if (box := _letter_box(face, letter)) is not None}
+    glyphs = {letter: face.font.get_nominal_glyph(ord(letter)) for letter in ALPHABET}
+    reaches = {letter: reach for letter, glyph in glyphs.items() if glyph and (reach := _reach(face, glyph))}
 
     def height(plain_letters: str) -> float | None:
-        return next((boxes[one][3] for one in plain_letters if one in boxes and boxes[one][3] > 0.0), None)
+        return next((reaches[one][0] for one in plain_letters if one in reaches and reaches[one][0] > 0.0), None)
 
-    strip = max(box[3] for box in boxes.values()) - min(box[1] for box in boxes.values()) if boxes else None
-    heights = LetterHeights(height("HXIE"), height("xzvu"), strip=strip)
-    return heights.scaled(1.0 / face.units_per_em)
+    strip = max(top for top, _ in reaches.values()) + max(tail for _, tail in reaches.values()) if reaches else None
+    return LetterHeights(height("HXIE"), height("xzvu"), strip=strip)
 
 
-def _letter_box(face: Face, letter: str) -> Box | None:
-    glyph = face.font.get_nominal_glyph(ord(letter))
-    return glyph_path(face, glyph).bounds if glyph else None
+def _reach(face: Face, glyph: int) -> tuple[float, float] | None:
+    """How far a glyph reaches above and below the baseline, in ems; None when it draws nothing."""
+    extents = face.font.get_glyph_extents(glyph)
+    if extents is None or not extents.height:
+        return None
+    top, bottom = extents.y_bearing, extents.y_bearing + extents.height
+    return top / face.units_per_em, -bottom / face.units_per_em
 
 
 def _heights(face: Face, glyphs: set[int]) -> LetterHeights:
     """The face's heights, with the tallest and the deepest of the glyphs in use."""
-    boxes = [box for glyph in glyphs if (box := glyph_path(face, glyph).bounds) is not None]
-    tallest, tail = max((box[3] for box in boxes), default=0.0), max((-box[1] for box in boxes), default=0.0)
-    scale = 1.0 / face.units_per_em
-    return replace(_face_heights(face), tallest=tallest * scale, tail=max(tail, 0.0) * scale)
+    reaches = [reach for glyph in glyphs if (reach := _reach(face, glyph)) is not None]
+    tallest, tail = (max((reach[k] for reach in reaches), default=0.0) for k in (0, 1))
+    return replace(_face_heights(face), tallest=tallest, tail=max(tail, 0.0))
 
 
 class _OutlinePen:
