@@ -14,10 +14,12 @@ from msgspec.structs import replace
 from tests.core.sources.test_lettering import FONTS
 from vivid_thimble.core.demo import demo_assets, demo_job
 from vivid_thimble.core.errors import InputRefused, ProjectNotReadable
-from vivid_thimble.core.job import with_element
+from vivid_thimble.core.job import Element, Placement, new_job, with_element, with_layer
 from vivid_thimble.core.project import SCHEMA, open_project, project_bytes, read_project, save_project
 from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.sources.fonts import BUNDLED
+from vivid_thimble.core.sources.letter_grid import LetterGrid
+from vivid_thimble.core.sources.monogram import Monogram
 
 
 def test_a_project_reads_back_as_the_same_job_and_figures(tmp_path: FilePath) -> None:
@@ -100,6 +102,24 @@ def test_words_survive_the_loss_of_their_font(tmp_path: FilePath) -> None:
     assert any("not on this machine" in note for note in after.layers[0].elements[0].notes)
     save_project(tmp_path / "b.thimble", opened, assets)
     assert evaluate(*open_project(tmp_path / "b.thimble")).size == pytest.approx(before.size, abs=1e-3)
+
+
+@pytest.mark.parametrize("kind", ["monogram", "grid"])
+def test_composed_letters_open_without_their_font_too(kind: str, tmp_path: FilePath) -> None:
+    font = tmp_path / "loose.otf"
+    font.write_bytes((FONTS / BUNDLED["League Spartan"]).read_bytes())
+    face = f"file:{font}"
+    source = Monogram(initials="QL", face=face) if kind == "monogram" else LetterGrid(names=("Moth",), face=face)
+    element = Element(id="e", name="e", source=source, placement=Placement(width=80.0))
+    job = with_layer(new_job(), lambda layer: replace(layer, elements=(element,)))
+    before = evaluate(job, {})
+    save_project(tmp_path / "a.thimble", job, {})
+    font.unlink()
+    opened, assets = open_project(tmp_path / "a.thimble")
+    after = evaluate(opened, assets)
+    assert after.size == pytest.approx(before.size, abs=1e-3)
+    assert after.layers[0].kept.area == pytest.approx(before.layers[0].kept.area, rel=1e-4)
+    assert any("not on this machine" in note for note in after.layers[0].elements[0].notes)
 
 
 def zipped(entries: dict[str, bytes]) -> bytes:

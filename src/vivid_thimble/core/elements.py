@@ -27,7 +27,14 @@ from vivid_thimble.core.sources.artwork import Artwork, film_region
 from vivid_thimble.core.sources.composed import Composed
 from vivid_thimble.core.sources.drawing import Drawing
 from vivid_thimble.core.sources.fonts import face_title, load_face
-from vivid_thimble.core.sources.letter_grid import AnswerBands, GridBands, LetterGrid, compose_bands, compose_grid
+from vivid_thimble.core.sources.letter_grid import (
+    AnswerBands,
+    GridBands,
+    LetterGrid,
+    compose_bands,
+    compose_grid,
+    words_of_grid,
+)
 from vivid_thimble.core.sources.lettering import (
     NO_HEIGHTS,
     LetterHeights,
@@ -37,7 +44,7 @@ from vivid_thimble.core.sources.lettering import (
     letters_from_json,
     shape_words,
 )
-from vivid_thimble.core.sources.monogram import Monogram, compose_monogram
+from vivid_thimble.core.sources.monogram import Monogram, compose_monogram, words_of_monogram
 
 Assets = Mapping[str, bytes]
 Resolved = ShapedWords | Drawing | Composed
@@ -66,15 +73,28 @@ def placed_source(source: Source, assets: Assets, cache: Cache) -> tuple[Resolve
     if isinstance(source, Artwork):
         key = content_key("drawing", source.asset)
         return cache.get(key, lambda: _drawing(source, assets)), key
-    key = content_key("composed", plain(source), _face_key(source))
-    return cache.get(key, lambda: _composed(source)), key
+    stored = [key for words in words_of(source) if (key := letters_key(words)) in assets]
+    key = content_key("composed", plain(source), _face_key(source), *stored)
+    return cache.get(key, lambda: _composed(source, assets)), key
 
 
-def _composed(source: Monogram | LetterGrid | AnswerBands | GridBands) -> Composed:
+def words_of(source: Source) -> list[Words]:
+    """The words that a source sets, so that their outlines can be kept with the job."""
+    if isinstance(source, Words):
+        return [source]
     if isinstance(source, Monogram):
-        return compose_monogram(source)
+        return words_of_monogram(source)
+    return words_of_grid(source) if isinstance(source, LetterGrid) else []
+
+
+def _composed(source: Monogram | LetterGrid | AnswerBands | GridBands, assets: Assets) -> Composed:
+    def shape(words: Words) -> ShapedWords:
+        return _words(words, assets)
+
+    if isinstance(source, Monogram):
+        return compose_monogram(source, shape)
     if isinstance(source, LetterGrid):
-        return compose_grid(source)
+        return compose_grid(source, shape)
     if isinstance(source, GridBands):
         return compose_bands(source)
     raise InputRefused("The letter grid of these bands is gone: remove the bands, or add a letter grid again.")
@@ -268,20 +288,18 @@ def apply_step(step: Any, parts: Parts, key: str, cache: Cache) -> tuple[Parts, 
 def _notes(element: Element, source: Resolved) -> tuple[str, ...]:
     if isinstance(source, Drawing):
         return tuple(f"{count} x {what}" for what, count in source.not_understood.items())
-    if isinstance(source, Composed):
-        return ()
     notes = []
-    if source.missing:
+    if isinstance(source, ShapedWords) and source.missing:
         notes.append(f'The face has no shapes for "{"".join(source.missing)}": they are left out.')
-    if isinstance(element.source, Words) and not _face_is_here(element.source):
+    if isinstance(element.source, Words | Monogram | LetterGrid) and not _face_is_here(element.source.face):
         title = face_title(element.source.face)
         notes.append(f"The font {title} is not on this machine: the letters stored with the job are used.")
     return tuple(notes)
 
 
-def _face_is_here(words: Words) -> bool:
+def _face_is_here(face: str) -> bool:
     try:
-        load_face(words.face)
+        load_face(face)
     except FontNotUsable:
         return False
     return True

@@ -20,7 +20,7 @@ from pathlib import Path as FilePath
 
 import msgspec
 
-from vivid_thimble.core.elements import letters_key
+from vivid_thimble.core.elements import letters_key, words_of
 from vivid_thimble.core.errors import ProjectNotReadable, ThimbleError
 from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.job import Job, all_elements
@@ -108,9 +108,9 @@ def _assets_in_use(job: Job, assets: Mapping[str, bytes]) -> dict[str, bytes]:
         source = element.source
         if isinstance(source, Artwork) and source.asset in assets:
             used[source.asset] = assets[source.asset]
-        elif isinstance(source, Words):
-            key = letters_key(source)
-            letters = _letters(source) or assets.get(key)
+        for words in words_of(source):
+            key = letters_key(words)
+            letters = _letters(words) or assets.get(key)
             if letters:
                 used[key] = letters
     return used

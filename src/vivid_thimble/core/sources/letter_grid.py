@@ -26,7 +26,7 @@ from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region, union
 from vivid_thimble.core.sources.composed import Composed
-from vivid_thimble.core.sources.lettering import Words, shape_words
+from vivid_thimble.core.sources.lettering import Shaper, Words, shape_words
 
 Direction = Literal["across", "down", "diagonal"]
 STEPS: dict[str, tuple[tuple[int, int], ...]] = {"across": ((0, 1),), "down": ((1, 0),), "diagonal": ((1, 1), (-1, 1))}
@@ -276,10 +276,10 @@ def unwanted_words() -> tuple[str, ...]:
     return tuple(line.strip() for line in text.splitlines() if line.strip() and not line.startswith("#"))
 
 
-def compose_grid(grid: LetterGrid) -> Composed:
-    """The letters as outlines, evenly spaced, each on the middle of its cell."""
+def compose_grid(grid: LetterGrid, shape: Shaper = shape_words) -> Composed:
+    """The letters as outlines, evenly spaced, each on the middle of its cell; ``shape`` sets words."""
     filled = fill_grid(grid)
-    glyphs = _glyphs(grid, sorted(set("".join(filled.rows))))
+    glyphs = _glyphs(grid, sorted(set("".join(filled.rows))), shape)
     parts = []
     for row, text in enumerate(filled.rows):
         for column, letter in enumerate(text):
@@ -303,16 +303,24 @@ def _frame(grid: LetterGrid) -> tuple[float, float, float, float]:
     return 0.0, 0.0, grid.columns * CELL_MM, grid.rows * CELL_MM
 
 
-def _glyphs(grid: LetterGrid, letters: Sequence[str]) -> dict[str, Region]:
+def words_of_grid(grid: LetterGrid) -> list[Words]:
+    """What is set for a grid: every letter that it shows by itself, and one to measure the capitals by."""
+    try:
+        letters = set("".join(fill_grid(grid).rows))
+    except InputRefused:
+        return []
+    return [Words(text=c, face=grid.face) for c in sorted(letters | {"H"})]
+
+
+def _glyphs(grid: LetterGrid, letters: Sequence[str], shape: Shaper) -> dict[str, Region]:
     """Each capital at its size, the middle of its ink across and of the capitals' height down at 0, 0."""
-    shaped = shape_words(Words(text="H", face=grid.face))
-    capital = shaped.heights.capital
+    capital = shape(Words(text="H", face=grid.face)).heights.capital
     if not capital:
         raise InputRefused("This face has no capital letters: choose another one for the letter grid.")
     scale = grid.letter * CELL_MM / capital
     glyphs = {}
     for letter in letters:
-        outline = Path.joined(one.path for one in shape_words(Words(text=letter, face=grid.face)).letters)
+        outline = Path.joined(one.path for one in shape(Words(text=letter, face=grid.face)).letters)
         box = outline.bounds
         assert box is not None
         move = Affine.translation(-(box[0] + box[2]) / 2.0, capital / 2.0)

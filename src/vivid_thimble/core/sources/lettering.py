@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, fields, replace
 from functools import lru_cache
 from typing import Any
@@ -115,6 +115,9 @@ class ShapedWords:
     missing: tuple[str, ...] = ()
     heights: LetterHeights = NO_HEIGHTS
     """In ems."""
+
+
+Shaper = Callable[["Words"], ShapedWords]
 
 
 def shape_words(words: Words) -> ShapedWords:

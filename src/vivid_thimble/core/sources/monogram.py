@@ -27,7 +27,7 @@ from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region, union
 from vivid_thimble.core.geometry.strips import strip_between
 from vivid_thimble.core.sources.composed import Composed
-from vivid_thimble.core.sources.lettering import Words, shape_words
+from vivid_thimble.core.sources.lettering import ShapedWords, Shaper, Words, shape_words
 
 Frame = Literal["circle", "shield", "row"]
 Border = Literal["none", "ring", "band"]
@@ -102,12 +102,12 @@ class _Cell:
         return float((self.bottom(x) - self.top(x)).mean())
 
 
-def compose_monogram(monogram: Monogram) -> Composed:
-    """The finished monogram; raises InputRefused for other than two or three letters."""
-    letters = [c for c in monogram.initials.upper() if not c.isspace()]
+def compose_monogram(monogram: Monogram, shape: Shaper = shape_words) -> Composed:
+    """The finished monogram; ``shape`` sets words. Raises InputRefused for other than two or three letters."""
+    letters = initials_of(monogram)
     if not 2 <= len(letters) <= 3:
         raise InputRefused("A monogram takes two or three initials: type them without dots.")
-    shapes = [_letter(c, monogram.face) for c in letters]
+    shapes = [_letter(shape(words)) for words in words_of_monogram(monogram)]
     border = 2.0 * monogram.line if monogram.border != "none" else 0.0
     gap = 0.0 if monogram.welded else 2.0 * monogram.gap
     inner = 1.0 - (border * FREE_OF_LETTERS[monogram.border] if monogram.welded else border + gap) if border else 1.0
@@ -144,9 +144,18 @@ def _short_chords(shape: shapely.Geometry, lines: Sequence[shapely.LineString], 
     return float(np.quantile(short, 0.35)) if len(short) > SCANS // 4 else None
 
 
-def _letter(letter: str, face: str) -> shapely.MultiPolygon:
+def initials_of(monogram: Monogram) -> list[str]:
+    return [c for c in monogram.initials.upper() if not c.isspace()]
+
+
+def words_of_monogram(monogram: Monogram) -> list[Words]:
+    """What is set for a monogram: every initial by itself."""
+    return [Words(text=c, face=monogram.face) for c in initials_of(monogram)]
+
+
+def _letter(shaped: ShapedWords) -> shapely.MultiPolygon:
     """A capital as polygons in SIZE_MM units, its box at 0, 0."""
-    outline = Path.joined(one.path for one in shape_words(Words(text=letter, face=face)).letters)
+    outline = Path.joined(one.path for one in shaped.letters)
     shape = Region.from_path(outline.transformed(Affine.scaling(SIZE_MM))).polygons
     return translate(shape, -shape.bounds[0], -shape.bounds[1])
 
