@@ -235,3 +235,20 @@ def test_one_letter_takes_another_form_and_words_fit_a_strip(hand: Hand) -> None
     heights = hand.window.session.result.layers[0].elements[0].heights
     assert heights.strip == pytest.approx(30.0)
     assert "Small letters" in hand.window.stations["shape"].heights_line.text()
+
+
+def test_items_are_added_and_taken_out(hand: Hand) -> None:
+    on_a_float(hand)
+    hand.go_to("measure")
+    assert not hand.find("removeItem").isEnabled()
+    hand.click("anotherItem")
+    hand.type_into("itemWidth", "200")
+    assert hand.find("itemCount").text() == "2 of 2"
+    assert [item.width for item in hand.window.session.job.items] == [120.0, 200.0]
+    ids = [e.id for item in hand.window.session.job.items for layer in item.layers for e in layer.elements]
+    assert len(set(ids)) == 2
+    hand.click("removeItem")
+    assert len(hand.window.session.job.items) == 1
+    hand.window.session.undo()
+    hand.settle()
+    assert hand.find("itemCount").text() == "2 of 2"

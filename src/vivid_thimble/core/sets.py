@@ -22,6 +22,7 @@ from vivid_thimble.core.job import (
     find_element,
     with_element,
 )
+from vivid_thimble.core.sources.letter_grid import AnswerBands
 from vivid_thimble.core.sources.lettering import Words
 
 MOST_NAMES = 500
@@ -100,7 +101,8 @@ def make_set(job: Job, element_id: str, names: Sequence[str], match: Match, marg
             kept.append(_renamed(item, element.id, name))
         else:
             taken = replace(job, items=(*job.items, *kept))
-            kept.append(_renamed(*_copied(pattern, element_id, taken), name))
+            copied, ids = _copied(pattern, taken)
+            kept.append(_renamed(copied, ids[element_id], name))
     last = max(job.items.index(item) for item, _ in members)
     in_set = [item for item, _ in members]
     before = [item for item in job.items[:last] if item not in in_set]
@@ -111,9 +113,29 @@ def make_set(job: Job, element_id: str, names: Sequence[str], match: Match, marg
     return replace(job, items=(*before, *kept, *after), shared=(*others, shared), at=at)
 
 
+def another_item(job: Job) -> Job:
+    """A copy of the item in hand behind it, with everything on it; it is taken in hand."""
+    copied, _ = _copied(job.item, job)
+    at = job.items.index(job.item) + 1
+    return replace(job, items=(*job.items[:at], copied, *job.items[at:]), at=at)
+
+
+def without_item(job: Job) -> Job:
+    """The job without the item in hand; the last one stays."""
+    if len(job.items) < 2:
+        return job
+    at = job.items.index(job.item)
+    rest = replace(job, items=(*job.items[:at], *job.items[at + 1 :]), at=min(at, len(job.items) - 2))
+    return _without_unused_sizes(rest)
+
+
 def leave_set(job: Job, element_id: str, em: float) -> Job:
     """Words keep their size but no longer share it; a shared size that nobody uses goes."""
     job = with_element(job, element_id, lambda e: replace(e, placement=e.placement.sized(em=em)))
+    return _without_unused_sizes(job)
+
+
+def _without_unused_sizes(job: Job) -> Job:
     used = {e.placement.shared for e in all_elements(job)}
     return replace(job, shared=tuple(one for one in job.shared if one.id in used))
 
@@ -153,8 +175,8 @@ def _renamed(item: Item, element_id: str, name: str) -> Item:
     return replace(item, name=name, layers=layers)
 
 
-def _copied(item: Item, element_id: str, job: Job) -> tuple[Item, str]:
-    """A copy with ids of its own, and the copied words' id."""
+def _copied(item: Item, job: Job) -> tuple[Item, dict[str, str]]:
+    """A copy with ids of its own, and the new ids of its elements by the old ones."""
     taken = (
         {e.id for e in all_elements(job)} | {i.id for i in job.items} | {la.id for i in job.items for la in i.layers}
     )
@@ -169,10 +191,16 @@ def _copied(item: Item, element_id: str, job: Job) -> tuple[Item, str]:
 
     ids = {e.id: fresh(e.id) for e in elements_of(item)}
 
-    def layer_copied(layer: Layer) -> Layer:
-        return replace(layer, id=fresh(layer.id), elements=tuple(replace(e, id=ids[e.id]) for e in layer.elements))
+    def element_copied(element: Element) -> Element:
+        source = element.source
+        if isinstance(source, AnswerBands):
+            source = replace(source, of=ids.get(source.of, source.of))
+        return replace(element, id=ids[element.id], source=source)
 
-    return replace(item, id=fresh(item.id), layers=tuple(layer_copied(la) for la in item.layers)), ids[element_id]
+    def layer_copied(layer: Layer) -> Layer:
+        return replace(layer, id=fresh(layer.id), elements=tuple(element_copied(e) for e in layer.elements))
+
+    return replace(item, id=fresh(item.id), layers=tuple(layer_copied(la) for la in item.layers)), ids
 
 
 def _free_shared_id(job: Job) -> str:

@@ -95,6 +95,8 @@ class LooseMark:
     label: str
     what: str
     at: tuple[float, float]
+    size: float = 0.0
+    """Its larger extent in mm."""
 
 
 @dataclass(frozen=True)
@@ -124,7 +126,9 @@ def loose_marks(parts: Parts) -> list[LooseMark]:
         if group[number] not in holding and parts[owner].word is not None:
             middle = pieces[number].centroid
             what = _what(parts[owner].label, pieces[number], pieces[largest[owner]])
-            marks.append(LooseMark(owner, parts[owner].label, what, (float(middle.x), float(middle.y))))
+            left, top, right, bottom = pieces[number].bounds
+            at, size = (float(middle.x), float(middle.y)), max(right - left, bottom - top)
+            marks.append(LooseMark(owner, parts[owner].label, what, at, size))
     return marks
 
 

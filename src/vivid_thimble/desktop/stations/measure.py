@@ -7,11 +7,12 @@ from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtGui import QColor, QIcon, QPixmap
-from PySide6.QtWidgets import QComboBox, QLineEdit
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton
 
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.job import FILMS_FOR, USUAL_FILM, USUAL_SURROUND, Item, mirror_reason, with_item
 from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.sets import another_item, without_item
 from vivid_thimble.core.surfaces import SURFACES
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.panel import show_row
@@ -50,6 +51,17 @@ class MeasureStation(Station):
         self.row("Usable &height", self.height_field)
         self.unit_box = self.choice("unit", [(key, word) for key, word in UNIT_WORDS], self._set_unit)
         self.row("&Unit", self.unit_box)
+        items = QHBoxLayout()
+        for word, name, title, change in (
+            ("&Another like it", "anotherItem", "Another item", another_item),
+            ("&Take it out", "removeItem", "Take the item out", without_item),
+        ):
+            button = QPushButton(word)
+            button.setObjectName(name)
+            button.clicked.connect(lambda _=False, t=title, c=change: self.session.change(t, c(self.session.job)))
+            items.addWidget(button)
+        self.remove_button = button
+        self.column.addLayout(items)
         self.section("How it is decorated")
         self.method_box = self.choice("method", list(METHOD_WORDS.items()), self._set_method)
         self.row("&Method", self.method_box)
@@ -83,6 +95,7 @@ class MeasureStation(Station):
     def show_job(self) -> None:
         job = self.session.job
         item, film = job.item, job.item.layers[0].film
+        self.remove_button.setEnabled(len(job.items) > 1)
         if not self.name_edit.hasFocus():
             self.name_edit.setText(item.name)
             self.name_edit.setCursorPosition(0)

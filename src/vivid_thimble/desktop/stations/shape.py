@@ -218,7 +218,8 @@ class ShapeStation(Station):
             self._held = _row_key(row)
             self._enable_row_buttons()
             words = row_words(row, fine_unit(self.session.job.unit))
-            wide = max(row.neck, 1.0) if isinstance(row, Pair) else 1.0
+            size = row.neck if isinstance(row, Pair) else row.size if isinstance(row, LooseMark) else 0.0
+            wide = max(size, 1.0)
             self.spot_wanted.emit(Finding("note", "look", words, row.at, width=wide))
 
     def _held_knot(self) -> Knot | None:
