@@ -14,12 +14,15 @@ from pathlib import Path
 
 from finding_pictures import draw_findings
 from msgspec.structs import replace
+from PySide6.QtWidgets import QScrollArea
 
-from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.demo import badge_job, demo_assets, demo_job, floats_job, pane_job
 from vivid_thimble.core.job import scaled_design, with_item
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.desktop import audition as auditioning
 from vivid_thimble.desktop.audition import AuditionDialog
+from vivid_thimble.desktop.set_dialog import SetDialog
+from vivid_thimble.desktop.stations.shape import ShapeStation
 from vivid_thimble.desktop.window import MainWindow
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -47,6 +50,47 @@ def inspect_pages(window: MainWindow, settled: Callable[[MainWindow], None]) -> 
             window.table.zoom_to_true_size()
         settled(window)
         window.grab().save(str(OUT / f"inspect-{page}.png"))
+
+
+def joins(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
+    """How the letters of the transom hold, with the dot of the i tied on."""
+    window.go_to("shape")
+    settled(window)
+    shape = window.stations["shape"]
+    assert isinstance(shape, ShapeStation)
+    shape.tie_all_button.click()
+    settled(window)
+    window.table.zoom_to_fit()
+    window.table.zoom_by(3.0, window.table.to_widget(330.0, 70.0))
+    scroll = window.tray.currentWidget()
+    assert isinstance(scroll, QScrollArea)
+    scroll.ensureWidgetVisible(shape.weld_all)
+    settled(window)
+    window.grab().save(str(OUT / "joins.png"))
+
+
+def composed(window: MainWindow, settled: Callable[[MainWindow], None], rest: Callable[[int], None]) -> None:
+    """The set of glass floats, the letter grid and the monogram."""
+    window.session.start(floats_job(), {})
+    window.go_to("gather")
+    settled(window)
+    dialog = SetDialog(window.session, window)
+    dialog.show()
+    while dialog.is_reckoning:
+        rest(50)
+    dialog.list.setCurrentRow(2)
+    settled(window)
+    while dialog.is_reckoning:
+        rest(50)
+    rest(100)
+    dialog.grab().save(str(OUT / "set.png"))
+    dialog.close()
+    for make, name in ((pane_job, "letter-grid"), (badge_job, "monogram")):
+        window.session.start(make(), {})
+        window.go_to("gather")
+        window.table.zoom_to_fit()
+        settled(window)
+        window.grab().save(str(OUT / f"{name}.png"))
 
 
 def main() -> None:
@@ -95,6 +139,8 @@ def main() -> None:
     audition.list.setCurrentRow(1)
     audition.grab().save(str(OUT / "audition.png"))
     audition.close()
+    joins(window, settled)
+    composed(window, settled, rest)
     inspect_pages(window, settled)
     window.close()
     evening = opened("evening")

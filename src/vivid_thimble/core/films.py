@@ -44,3 +44,6 @@ FLOCK_HEAT_FILM = Film(
     name="Flock heat film", colour="#3f5fa8", thinnest_line=1.4, thinnest_gap=0.9, join_neck=1.6,
     smallest_area=4.0, smallest_circle=1.8,
 )  # fmt: skip
+
+BAND_COLOUR = "#d9a441"
+"""Bands over answers stand out from the letters on them."""

@@ -25,10 +25,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.demo import DEMO_JOBS, demo_assets, demo_job
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.inspect.findings import Finding
-from vivid_thimble.core.job import Placement, all_elements, find_element, new_job, with_element
+from vivid_thimble.core.job import Job, Placement, all_elements, find_element, new_job, with_element
 from vivid_thimble.core.project import ENDING
 from vivid_thimble.core.remedies import REMEDY_WORDS, remedied
 from vivid_thimble.desktop.insights import Name
@@ -206,7 +206,9 @@ class MainWindow(QMainWindow):
         self._action(menu, "&Save", QKeySequence.StandardKey.Save, self.save)
         self._action(menu, "Save &as…", QKeySequence.StandardKey.SaveAs, self.save_as)
         menu.addSeparator()
-        self._action(menu, "Open the &demonstration job", None, self.open_demo)
+        demos = menu.addMenu("&Demonstrations")
+        for title, make in DEMO_JOBS.items():
+            self._action(demos, title, None, partial(self.open_demo, make))
         menu.addSeparator()
         self._action(menu, "&Quit", QKeySequence.StandardKey.Quit, self.close)
         edit = self.menuBar().addMenu("&Edit")
@@ -435,9 +437,10 @@ class MainWindow(QMainWindow):
             self.session.start(new_job(), {})
             self.go_to("measure")
 
-    def open_demo(self) -> None:
+    def open_demo(self, make: Callable[[], Job] = demo_job) -> None:
+        """One of the demonstrations; what it does not need of the shipped files is left out when it is saved."""
         if self._may_leave():
-            self.session.start(demo_job(), demo_assets())
+            self.session.start(make(), demo_assets())
             self.go_to("inspect")
 
     def choose_and_open(self) -> None:

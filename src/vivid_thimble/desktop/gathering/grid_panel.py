@@ -10,6 +10,7 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QPlainTextEdit, QPushButton
 
+from vivid_thimble.core.films import BAND_COLOUR
 from vivid_thimble.core.job import (
     FILMS_FOR,
     Element,
@@ -188,9 +189,6 @@ def with_bands(job: Job, grid_id: str) -> Job:
     )
     layer = Layer(id=free_id("layer", job), film=replace(film, colour=BAND_COLOUR), elements=(bands,))
     return with_item(job, lambda item: replace(item, layers=(*item.layers, layer)))
-
-
-BAND_COLOUR = "#d9a441"
 
 
 def without_element(job: Job, gone: str) -> Job:
