@@ -26,8 +26,8 @@ from vivid_thimble.core.geometry.tolerances import FLATTEN_MM, GRID_MM
 _ON_EDGE_STEPS = 3.0
 """A crossing is rounded to the grid, so it lies within this many steps of its edge."""
 _NEWTON_STEPS = 5
-_FARTHEST_SHARPENED = 20.0 * FLATTEN_MM
-"""Where curves cross at a small angle, their polygons cross this far away at most."""
+_STEEPEST_LEFT = 0.03
+"""Sine of the angle up to which crossings are left where the polygons cross: nearly tangent curves may cross twice."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -207,7 +207,7 @@ def _sharpen_crossings(
     the curves themselves.
 
     Newton's method from the polygons' crossing; a point that would go farther than the polygons can be
-    off stays where it is.
+    off (their tolerance over the sine of the angle) stays where it is.
     """
     before = np.flatnonzero((seg >= 0) & (seg[next_run] >= 0) & (seg != seg[next_run]))
     after = next_run[before]
@@ -226,8 +226,9 @@ def _sharpen_crossings(
             t = t - (gap[:, 0] * u[:, 1] - gap[:, 1] * u[:, 0]) / turn
         point, twin = evaluate_cubic(one, s), evaluate_cubic(other, t)
         meets = np.hypot(*(point - twin).T) < GRID_MM
-        near = np.hypot(*(point - start[after]).T) < _FARTHEST_SHARPENED
-    good = meets & near & (s > 0.0) & (s < 1.0) & (t > 0.0) & (t < 1.0)
+        steep = np.abs(turn) / (np.hypot(*u.T) * np.hypot(*v.T))
+        near = np.hypot(*(point - start[after]).T) * steep < 2.0 * FLATTEN_MM
+    good = meets & near & (steep > _STEEPEST_LEFT) & (s > 0.0) & (s < 1.0) & (t > 0.0) & (t < 1.0)
     t1[before[good]], t0[after[good]] = s[good], t[good]
     start[after[good]] = point[good]
 

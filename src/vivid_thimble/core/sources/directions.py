@@ -9,9 +9,6 @@ from __future__ import annotations
 import unicodedata
 from dataclasses import dataclass
 
-from bidi import algorithm
-from fontTools import unicodedata as scripts
-
 COMMON_SCRIPTS = ("Zyyy", "Zinh", "Zzzz")
 
 
@@ -27,8 +24,8 @@ class Run:
 
 def runs_of(text: str) -> list[Run]:
     """The runs of a line from left to right, whatever direction each is read in."""
-    if not text:
-        return []
+    if text.isascii():
+        return [Run(0, len(text), False, "Latn" if any(c.isalpha() for c in text) else "")] if text else []
     levels = _levels(text)
     runs: list[tuple[int, Run]] = []
     start = 0
@@ -61,6 +58,8 @@ def _levels(text: str) -> list[int]:
     """The embedding level of every character; characters that rule X9 removes take their neighbour's."""
     if all(unicodedata.bidirectional(c) not in ("R", "AL", "AN", "RLE", "RLO", "RLI") for c in text):
         return [0] * len(text)
+    from bidi import algorithm  # here, as below: only words that need them load these tables
+
     storage = algorithm.get_empty_storage()
     base = algorithm.get_base_level(text)
     storage["base_level"], storage["base_dir"] = base, ("L", "R")[base]
@@ -83,5 +82,7 @@ def _levels(text: str) -> list[int]:
 
 def _script(char: str) -> str:
     """The script of a character; empty for what all scripts share."""
+    from fontTools import unicodedata as scripts
+
     found: str = scripts.script(char)
     return "" if found in COMMON_SCRIPTS else found
