@@ -142,12 +142,16 @@ def contour_from_segments(segments: Sequence[FloatArray], lines: Sequence[bool],
     A closing line is added when a closed chain does not end where it began.
     Returns None when nothing of any length remains.
     """
-    kept = [(s, line) for s, line in zip(segments, lines, strict=True) if np.ptp(s, axis=0).max() > 0.0]
-    if not kept:
+    if not segments:
         return None
-    if closed and np.abs(kept[-1][0][3] - kept[0][0][0]).max() > TOUCH_MM:
-        kept.append((line_segments(kept[-1][0][3][None], kept[0][0][0][None])[0], True))
-    array = np.array([s for s, _ in kept], dtype=np.float64)
+    array, is_line = np.array(segments, dtype=np.float64), np.array(lines, dtype=np.bool_)
+    goes_somewhere = (array.max(axis=1) > array.min(axis=1)).any(axis=1)
+    array, is_line = array[goes_somewhere], is_line[goes_somewhere]
+    if not len(array):
+        return None
+    if closed and np.abs(array[-1, 3] - array[0, 0]).max() > TOUCH_MM:
+        array = np.concatenate([array, line_segments(array[-1, 3][None], array[0, 0][None])])
+        is_line = np.append(is_line, True)
     if closed:
         array[-1, 3] = array[0, 0]
-    return Contour(array, np.array([line for _, line in kept], dtype=np.bool_), closed)
+    return Contour(array, is_line, closed)
