@@ -209,11 +209,10 @@ def _inked(source: Resolved, name: str, cache: Cache) -> _Inked:
 def _letter_region(letter: LetterOutline, cache: Cache) -> Region:
     """A letter at the working em; equal glyphs are resolved once."""
     scale = Affine.scaling(WORKING_EM_MM)
-    if not letter.glyph:
+    origin = letter.from_origin
+    if not letter.glyph or origin is None:
         return Region.from_path(letter.path.transformed(scale))
-    glyph = cache.get(
-        content_key("glyph", letter.glyph), lambda: Region.from_path(letter.from_origin().transformed(scale))
-    )
+    glyph = cache.get(content_key("glyph", letter.glyph), lambda: Region.from_path(origin.transformed(scale)))
     return glyph.shifted(letter.at[0] * WORKING_EM_MM, letter.at[1] * WORKING_EM_MM)
 
 

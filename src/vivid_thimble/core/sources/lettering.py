@@ -79,10 +79,8 @@ class LetterOutline:
     """Tells outlines apart that are the same but for their place; empty when it is not known."""
     at: tuple[float, float] = (0.0, 0.0)
     """Where the glyph's origin lies."""
-
-    def from_origin(self) -> Path:
-        """The outline moved so that the glyph's origin is at 0, 0: the same for all equal glyphs."""
-        return self.path.transformed(Affine.translation(-self.at[0], -self.at[1]))
+    from_origin: Path | None = None
+    """The outline with the glyph's origin at 0, 0: the very same numbers for all equal glyphs."""
 
 
 @dataclass(frozen=True)
@@ -270,13 +268,14 @@ def _outline(face: Face, glyph: Glyph, place: Place) -> LetterOutline | None:
         path = glyph_path(face, glyph.number).transformed(
             upright.then(Affine.turning(place.turn_deg)).then(Affine.translation(*place.at))
         )
-        key = ""
+        key, origin = "", None
     else:
-        path = glyph_path(face, glyph.number).transformed(Affine(scale, 0.0, 0.0, -scale, *place.at))
+        origin = glyph_path(face, glyph.number).transformed(upright)
+        path = origin.transformed(Affine.translation(*place.at))
         key = f"{face.content_key} {glyph.number}"
     if path.is_empty:
         return None
-    return LetterOutline(glyph.label, place.line, glyph.word, path, key, place.at)
+    return LetterOutline(glyph.label, place.line, glyph.word, path, key, place.at, origin)
 
 
 def feature_value(feature: str) -> tuple[str, int]:
