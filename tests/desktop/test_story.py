@@ -327,7 +327,11 @@ def test_joined_pairs_are_listed_marked_and_shown(hand: Hand) -> None:
     assert [(nudge.label, nudge.by) for nudge in nudges] == [("e", pytest.approx(0.6))]
     assert any("0.6 mm apart by hand" in rows.item(k).text() for k in range(rows.count()))
     assert hand.window.session.undo_name() == "Nudge e"
-    for _ in range(3):
+    hand.bot.keyClick(rows, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    hand.bot.keyClick(rows, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
+    hand.bot.keyClick(rows, Qt.Key.Key_Left)
+    hand.settle()
+    for _ in range(2):
         hand.click("nudgeCloser")
     assert hand.window.session.job.item.layers[0].elements[0].steps[-1].nudges == ()
     neck = next(s for s in hand.window.session.job.item.layers[0].elements[0].steps if s.TITLE == "Join")

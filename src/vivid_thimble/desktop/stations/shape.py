@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from msgspec.structs import replace
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QHideEvent, QShowEvent
+from PySide6.QtCore import QEvent, QObject, Qt, Signal
+from PySide6.QtGui import QHideEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from vivid_thimble.core.geometry.parts import bounds_of
@@ -44,7 +44,9 @@ STEP_LINES = {
     "Smooth": "ripples of a rough face or trace go, corners stay",
 }
 NUDGE_MM = 0.2
-"""What one press on a nudge button moves a letter by."""
+"""What one press on a nudge button or an arrow key moves a letter by."""
+FAR_NUDGE_MM = 1.0
+"""The same with Shift."""
 STEP_LENGTHS: tuple[tuple[type, str, str, bool], ...] = (
     (Join, "neck", "Neck", False),
     (Thicken, "by", "Thicken by", True),
@@ -134,6 +136,7 @@ class ShapeStation(Station):
         self.joins.setMinimumHeight(110)
         self.joins.setMaximumHeight(150)
         self.joins.currentRowChanged.connect(self._show_pair)
+        self.joins.installEventFilter(self)
         self.column.addWidget(self.joins)
         nudge = QHBoxLayout()
         self.nudge_buttons = []
@@ -172,6 +175,16 @@ class ShapeStation(Station):
         self.session.insights.want("shape", "joins")
         super().showEvent(event)
         self._show_joins()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """In the list of pairs the left and right arrow keys move the letter in hand; Shift moves it farther."""
+        if watched is self.joins and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            way = {Qt.Key.Key_Left.value: -1.0, Qt.Key.Key_Right.value: 1.0}.get(event.key())
+            if way is not None:
+                far = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+                self._nudge(way * (FAR_NUDGE_MM if far else NUDGE_MM))
+                return True
+        return super().eventFilter(watched, event)
 
     def hideEvent(self, event: QHideEvent) -> None:
         self.session.insights.want("shape")
