@@ -1,0 +1,51 @@
+"""The cache: bounded by what its shapes hold, counted, and true to its slots."""
+
+from __future__ import annotations
+
+import shapely
+
+from vivid_thimble.core.cache import Cache, content_key, vertices_in
+from vivid_thimble.core.geometry.parts import Part
+from vivid_thimble.core.geometry.region import Region
+
+BOX = Region.from_polygons(shapely.box(0, 0, 5, 5))
+
+
+def test_vertices_are_counted_wherever_shapes_are() -> None:
+    part = Part("a", BOX)
+    assert vertices_in(BOX) == 5
+    assert vertices_in((part, part)) == 10
+    assert vertices_in("words") == 0
+
+
+def test_the_oldest_shapes_go_when_there_are_too_many_vertices() -> None:
+    cache = Cache(most_vertices=52)
+    for k in range(20):
+        cache.get(f"box {k}", lambda: BOX)
+        cache.get("always used", lambda: (Part("a", BOX),))
+    assert cache.misses == 21, "what is used again stays"
+    cache.get("box 19", lambda: BOX)
+    assert cache.misses == 21
+    cache.get("box 0", lambda: BOX)
+    assert cache.misses == 22
+
+
+def test_one_shape_larger_than_the_bound_is_kept_until_the_next() -> None:
+    cache = Cache(most_vertices=3)
+    cache.get("large", lambda: BOX)
+    cache.get("large", lambda: BOX)
+    assert (cache.misses, cache.hits) == (1, 1)
+
+
+def test_a_slot_hands_on_what_it_held() -> None:
+    cache = Cache(most=2)
+    seen = [cache.renewed("slot", lambda before: (before or 0) + 1) for _ in range(3)]
+    assert seen == [1, 2, 3]
+    for k in range(3):
+        cache.get(f"other {k}", lambda: BOX)
+    assert cache.renewed("slot", lambda before: before) is None, "it was dropped like anything else"
+
+
+def test_keys_tell_where_parts_end() -> None:
+    assert content_key("ab", "c") != content_key("a", "bc")
+    assert content_key("ab") == content_key(b"ab")
