@@ -126,6 +126,20 @@ def test_names_come_from_a_table_and_a_bad_file_is_told(
     assert "needs names" in opened.dialog.trouble.text()
 
 
+def test_escape_ends_a_set_that_is_still_worked_out_and_the_window_goes_on(hand: Hand) -> None:
+    on_a_float(hand)
+    opened = OpenSet(hand)
+    opened.type_names(CREW)
+    hand.bot.mouseClick(opened.part(QPushButton, "makeSet"), Qt.MouseButton.LeftButton)
+    reckoner = opened.dialog._reckoner
+    hand.bot.keyClick(opened.dialog, Qt.Key.Key_Escape)
+    assert reckoner is not None
+    assert not reckoner.isRunning()
+    hand.settle()
+    hand.click("nextItem")
+    assert hand.find("itemCount").text() == "2 of 8"
+
+
 def test_a_word_that_gets_a_size_of_its_own_leaves_its_set(hand: Hand) -> None:
     on_a_float(hand)
     opened = OpenSet(hand)
@@ -181,6 +195,12 @@ def test_a_letter_grid_hides_names_and_its_answers_are_cut_from_a_second_film(
     result = hand.window.session.result
     assert [layer.layer.elements[0].name for layer in result.layers] == ["Letter grid", "Answers"]
     assert len(result.layers[1].design.polygons.geoms) == 1
+    hand.go_to("measure")
+    colours = [layer.film.colour for layer in hand.window.session.job.item.layers]
+    hand.choose("film", "glitter")
+    hand.choose("method", "Heat film")
+    films = [layer.film for layer in hand.window.session.job.item.layers]
+    assert films[1].colour == colours[1] != films[0].colour
     hand.go_to("cut")
     hand.choose("cutFilm", "(2)")
     path = tmp_path / "answers.svg"

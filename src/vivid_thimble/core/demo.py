@@ -15,7 +15,7 @@ from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import InputRefused, ThimbleError
 from vivid_thimble.core.files import write_atomically
-from vivid_thimble.core.films import BAND_COLOUR, DECAL_FILM, FINE_DECAL_FILM
+from vivid_thimble.core.films import BAND_COLOUR, BAND_FILM, DECAL_FILM
 from vivid_thimble.core.formats.picture import png_of
 from vivid_thimble.core.job import Element, Item, Job, Layer, Placement
 from vivid_thimble.core.layout.carriers import ROLL
@@ -95,7 +95,7 @@ def pane_job() -> Job:
     bands = Element(id="bands-1", name="Answers", source=AnswerBands(of="grid-1"), placement=Placement(width=225.0))
     layers = (
         Layer(id="layer-1", film=DECAL_FILM, elements=(grid,)),
-        Layer(id="layer-2", film=replace(FINE_DECAL_FILM, colour=BAND_COLOUR), elements=(bands,)),
+        Layer(id="layer-2", film=replace(DECAL_FILM, name=BAND_FILM, colour=BAND_COLOUR), elements=(bands,)),
     )
     item = Item(id="item-1", name="Back of a pane", width=260.0, height=200.0, side="behind", layers=layers)
     return Job(name="Boats in a letter grid", carrier=ROLL, items=(item,))

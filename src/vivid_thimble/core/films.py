@@ -45,5 +45,5 @@ FLOCK_HEAT_FILM = Film(
     smallest_area=4.0, smallest_circle=1.8,
 )  # fmt: skip
 
-BAND_COLOUR = "#d9a441"
+BAND_FILM, BAND_COLOUR = "Film for the answers", "#d9a441"
 """Bands over answers stand out from the letters on them."""

@@ -275,6 +275,11 @@ class AuditionDialog(QDialog):
         self.stop()
         super().closeEvent(event)
 
+    def done(self, result: int) -> None:
+        """Escape comes here without a close event."""
+        self.stop()
+        super().done(result)
+
     def stop(self) -> None:
         """End the audition; the face in hand is heard to its end."""
         self._listener.is_stopped = True

@@ -87,7 +87,7 @@ class SetDialog(QDialog):
         self.session = session
         self._element_id = session.chosen
         self._reckoner: _Reckoner | None = None
-        self._waits = False
+        self._waits = self._is_over = False
         self._figures: SetFigures | None = None
         self._verdicts: dict[int, Verdict] = {}
         self._build()
@@ -233,7 +233,7 @@ class SetDialog(QDialog):
         self._reckoner.start()
 
     def _reckoned(self) -> None:
-        if self._waits:
+        if self._waits and not self._is_over:
             self._waits = False
             self._reckon()
 
@@ -279,8 +279,16 @@ class SetDialog(QDialog):
         self.stop()
         super().closeEvent(event)
 
+    def done(self, result: int) -> None:
+        """Escape comes here without a close event."""
+        self.stop()
+        super().done(result)
+
     def stop(self) -> None:
         """End the reckoning; the item in hand is inspected to its end."""
+        if self._is_over:
+            return
+        self._is_over = True
         self.session.job_changed.disconnect(self._reckon)
         if self._reckoner is not None:
             self._waits = False

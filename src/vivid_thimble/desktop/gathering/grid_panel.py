@@ -10,9 +10,8 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QPlainTextEdit, QPushButton
 
-from vivid_thimble.core.films import BAND_COLOUR
+from vivid_thimble.core.films import BAND_COLOUR, BAND_FILM
 from vivid_thimble.core.job import (
-    FILMS_FOR,
     Element,
     Item,
     Job,
@@ -181,13 +180,12 @@ class GridPanel(Panel):
 
 
 def with_bands(job: Job, grid_id: str) -> Job:
-    """Bands for a grid, in a layer below of another film."""
-    films = FILMS_FOR[job.item.method]
-    film = next((f for f in films if f.name != job.item.layers[0].film.name), films[0])
+    """Bands for a grid, in a layer below of a film in another colour."""
+    film = replace(job.item.layers[0].film, name=BAND_FILM, colour=BAND_COLOUR)
     bands = Element(
         id=free_id("bands", job), name="Answers", source=AnswerBands(of=grid_id), placement=Placement(width=1.0)
     )
-    layer = Layer(id=free_id("layer", job), film=replace(film, colour=BAND_COLOUR), elements=(bands,))
+    layer = Layer(id=free_id("layer", job), film=film, elements=(bands,))
     return with_item(job, lambda item: replace(item, layers=(*item.layers, layer)))
 
 

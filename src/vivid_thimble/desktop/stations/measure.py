@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton
 
 from vivid_thimble.core.films import Film
-from vivid_thimble.core.job import FILMS_FOR, USUAL_FILM, USUAL_SURROUND, Item, mirror_reason, with_item
+from vivid_thimble.core.job import FILMS_FOR, USUAL_FILM, USUAL_SURROUND, Item, mirror_reason, with_item, with_layer
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.sets import another_item, without_item
 from vivid_thimble.core.surfaces import SURFACES
@@ -165,8 +165,15 @@ class MeasureStation(Station):
         """Another method brings its usual film and surround."""
 
         def changed(item: Item) -> Item:
-            layers = tuple(replace(layer, film=USUAL_FILM[method]) for layer in item.layers)
-            return replace(item, method=method, layers=layers, surround=USUAL_SURROUND.get(method, item.surround))
+            usual = USUAL_FILM[method]
+            layers = [
+                replace(layer, film=replace(usual, name=layer.film.name, colour=layer.film.colour))
+                for layer in item.layers
+            ]
+            layers[0] = replace(layers[0], film=usual)  # the films below keep their names and colours
+            return replace(
+                item, method=method, layers=tuple(layers), surround=USUAL_SURROUND.get(method, item.surround)
+            )
 
         self.session.change("Method", with_item(self.session.job, changed))
 
@@ -181,10 +188,9 @@ class MeasureStation(Station):
         self._with_film(title, lambda film: replace(film, **values))
 
     def _with_film(self, title: str, changed: Callable[[Film], Film]) -> None:
-        def item_changed(item: Item) -> Item:
-            return replace(item, layers=tuple(replace(la, film=changed(la.film)) for la in item.layers))
-
-        self.session.change(title, with_item(self.session.job, item_changed))
+        """The upper film; those below it are its own kind in other colours and stay."""
+        job = with_layer(self.session.job, lambda layer: replace(layer, film=changed(layer.film)))
+        self.session.change(title, job)
 
 
 def _swatch(colour: str) -> QIcon:
