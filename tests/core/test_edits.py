@@ -35,17 +35,13 @@ TEXTS = ("Heron", "Moth & Ember", "ol", "", "  ", "漢", "i")
 
 
 def figures(result: ItemResult) -> tuple:
-    """What a user reads off; the last places of a float may depend on the way to it."""
+    """What a user reads off."""
     inspection = result.layers[0].inspection
-
-    def read(value: float | None) -> float | None:
-        return None if value is None else round(value, 8)
-
     return (
-        tuple(read(side) for side in result.size or ()),
-        read(inspection.thinnest_line),
-        read(inspection.thinnest_gap),
-        [(f.kind, f.severity, read(f.width), read(f.area)) for f in result.findings],
+        result.size,
+        inspection.thinnest_line,
+        inspection.thinnest_gap,
+        [(f.kind, f.severity, f.width, f.area) for f in result.findings],
         len(inspection.kept),
         len(inspection.waste),
     )

@@ -21,7 +21,9 @@ CLEARLY = 1.01
 ROOMS = (1.03, 1.05, 1.08)
 """A strengthened place is this much wider than asked, so that fitted curves leave no finding. Where a band
 ends a thin spot may be left: it is looked at again, and gets a little more."""
-SIMPLER_MM = 0.002
+SIMPLER_MM = 0.001
+PATCH_FIT_MM = 0.003
+"""Bands are fitted closer than other shapes, so that their round ends do not bulge beyond what was asked."""
 
 
 class Strengthen(Struct, frozen=True, tag="strengthen", kw_only=True):
@@ -31,7 +33,7 @@ class Strengthen(Struct, frozen=True, tag="strengthen", kw_only=True):
     strengthened: the openings give way.
     """
 
-    VERSION: ClassVar[int] = 1
+    VERSION: ClassVar[int] = 2
     TITLE: ClassVar[str] = "Strengthen"
     id: str
     to: float
@@ -67,7 +69,7 @@ def patch_over(places: list[ThinPlace], width: float) -> MultiPolygon:
 
 def _fitted(pieces: list[shapely.Polygon]) -> Region:
     rings = [shapely.get_coordinates(ring) for p in pieces for ring in (p.exterior, *p.interiors)]
-    return Region.from_path(Path(tuple(fit_rings(rings))), "evenodd")
+    return Region.from_path(Path(tuple(fit_rings(rings, PATCH_FIT_MM))), "evenodd")
 
 
 def _touching(part: Part, patch: MultiPolygon) -> list[shapely.Polygon]:
