@@ -23,11 +23,10 @@ from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.resample import evenly_spaced
-from vivid_thimble.core.job import Element, Job, plain, with_element
+from vivid_thimble.core.job import Job, in_face, plain, with_element, with_item
 from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.results import ElementResult, ItemResult
 from vivid_thimble.core.sources.fonts import face_title, load_face
-from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps.join import CONNECTED_SHARE, touching_pairs
 
 WORKERS = 2
@@ -87,11 +86,7 @@ def auditioned(job: Job, element_id: str, face: str, assets: Mapping[str, bytes]
     except ThimbleError as error:
         return Audition(face, title, refusal=str(error))
 
-    def in_face(element: Element) -> Element:
-        source = element.source
-        return replace(element, source=replace(source, face=face)) if isinstance(source, Words) else element
-
-    result = evaluate(with_element(_alone(job, element_id), element_id, in_face), assets, cache)
+    result = evaluate(with_element(_alone(job, element_id), element_id, lambda e: in_face(e, face)), assets, cache)
     element = next(e for layer in result.layers for e in layer.elements if e.element.id == element_id)
     if element.problems:
         return Audition(face, title, refusal=element.problems[0].sentence)
@@ -101,10 +96,10 @@ def auditioned(job: Job, element_id: str, face: str, assets: Mapping[str, bytes]
 
 
 def _alone(job: Job, element_id: str) -> Job:
-    """The job with nothing but one element in its layer."""
+    """The job with nothing but one element on the item in hand; the others stay, for a shared size."""
     layer = next(la for la in job.item.layers if any(e.id == element_id for e in la.elements))
     only = replace(layer, elements=tuple(e for e in layer.elements if e.id == element_id))
-    return replace(job, items=(replace(job.item, layers=(only,)),))
+    return with_item(job, lambda item: replace(item, layers=(only,)))
 
 
 def _figures(face: str, title: str, result: ItemResult, element: ElementResult) -> Audition:

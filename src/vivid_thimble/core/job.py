@@ -215,6 +215,13 @@ def elements_of(item: Item) -> tuple[Element, ...]:
     return tuple(e for layer in item.layers for e in layer.elements)
 
 
+def in_face(element: Element, face: str) -> Element:
+    """An element set in another face; what has no face stays."""
+    if not isinstance(element.source, Words | Monogram | LetterGrid):
+        return element
+    return replace(element, source=replace(element.source, face=face))
+
+
 def with_bands_on_their_grids(item: Item) -> Item:
     """Answer bands get the letters, the size and the place of the grid they belong to."""
     grids = {e.id: e for e in elements_of(item) if isinstance(e.source, LetterGrid)}
@@ -235,10 +242,20 @@ def with_bands_on_their_grids(item: Item) -> Item:
 
 
 def free_id(stem: str, job: Job) -> str:
-    """An id that no element, layer or step of the job has."""
+    """An id that nothing of the job has."""
+    return fresh_id(stem, ids_in(job))
+
+
+def ids_in(job: Job) -> set[str]:
+    """The ids of all items, layers, elements, steps and shared sizes."""
     taken = {e.id for e in all_elements(job)} | {s.id for e in all_elements(job) for s in e.steps}
     taken |= {s.id for item in job.items for layer in item.layers for s in layer.steps}
     taken |= {layer.id for item in job.items for layer in item.layers}
+    return taken | {item.id for item in job.items} | {one.id for one in job.shared}
+
+
+def fresh_id(stem: str, taken: set[str]) -> str:
+    """The first numbered id that is not taken."""
     number = 1
     while f"{stem}-{number}" in taken:
         number += 1

@@ -20,6 +20,9 @@ from vivid_thimble.core.job import (
     all_elements,
     elements_of,
     find_element,
+    free_id,
+    fresh_id,
+    ids_in,
     with_element,
 )
 from vivid_thimble.core.sources.letter_grid import AnswerBands
@@ -89,7 +92,7 @@ def make_set(job: Job, element_id: str, names: Sequence[str], match: Match, marg
     words = find_element(job, element_id)
     known = next((one for one in job.shared if one.id == words.placement.shared), None)
     if known is None:
-        known = SharedSize(id=_free_shared_id(job))
+        known = SharedSize(id=free_id("set", job))
         job = with_element(job, element_id, lambda e: replace(e, placement=e.placement.sized(shared=known.id)))
     shared = replace(known, match=match, margin=margin)
     members = members_of(job, shared)
@@ -177,17 +180,12 @@ def _renamed(item: Item, element_id: str, name: str) -> Item:
 
 def _copied(item: Item, job: Job) -> tuple[Item, dict[str, str]]:
     """A copy with ids of its own, and the new ids of its elements by the old ones."""
-    taken = (
-        {e.id for e in all_elements(job)} | {i.id for i in job.items} | {la.id for i in job.items for la in i.layers}
-    )
+    taken = ids_in(job)
 
     def fresh(old: str) -> str:
-        stem = old.rpartition("-")[0] or old
-        number = 1
-        while f"{stem}-{number}" in taken:
-            number += 1
-        taken.add(f"{stem}-{number}")
-        return f"{stem}-{number}"
+        made = fresh_id(old.rpartition("-")[0] or old, taken)
+        taken.add(made)
+        return made
 
     ids = {e.id: fresh(e.id) for e in elements_of(item)}
 
@@ -201,10 +199,3 @@ def _copied(item: Item, job: Job) -> tuple[Item, dict[str, str]]:
         return replace(layer, id=fresh(layer.id), elements=tuple(element_copied(e) for e in layer.elements))
 
     return replace(item, id=fresh(item.id), layers=tuple(layer_copied(la) for la in item.layers)), ids
-
-
-def _free_shared_id(job: Job) -> str:
-    number = 1
-    while any(one.id == f"set-{number}" for one in job.shared):
-        number += 1
-    return f"set-{number}"

@@ -26,7 +26,7 @@ from PySide6.QtWidgets import (
 from vivid_thimble.core.audition import Audition, audition_key, auditions, rank
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.geometry.path import Path
-from vivid_thimble.core.job import Element, Job, Placement, find_element, with_element
+from vivid_thimble.core.job import Job, Placement, find_element, in_face, with_element
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.sources.fonts import faces_at_hand, licence_of, load_face
 from vivid_thimble.core.sources.lettering import Words, shape_words
@@ -262,12 +262,7 @@ class AuditionDialog(QDialog):
         if entry is None:
             return
         face = entry.data(FACE)
-
-        def in_face(element: Element) -> Element:
-            source = element.source
-            return replace(element, source=replace(source, face=face)) if isinstance(source, Words) else element
-
-        job = with_element(self.session.job, self._element_id, in_face)
+        job = with_element(self.session.job, self._element_id, lambda e: in_face(e, face))
         remember_face(face)
         self.session.change("Change the face", job)
 
@@ -297,6 +292,12 @@ def _inverted(picture: QImage) -> QPixmap:
 
 def _size_words(placement: Placement, unit: Unit) -> str:
     """What the words are sized by, which stays the same for every face."""
+    if placement.shared is not None:
+        return "in the size of their set"
+    if placement.em is not None:
+        return f"{format_length(placement.em, unit)} from line to line of the font"
+    if placement.strip is not None:
+        return f"in a strip {format_length(placement.strip, unit)} high"
     if placement.capital is not None:
         return f"capitals {format_length(placement.capital, unit)} high"
     if placement.width is not None:

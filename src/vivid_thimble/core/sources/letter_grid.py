@@ -99,9 +99,24 @@ class FilledGrid:
     hidden: tuple[Hidden, ...]
 
 
-@lru_cache(maxsize=64)
 def fill_grid(grid: LetterGrid) -> FilledGrid:
     """Lay the names and fill the rest; raises InputRefused with the reason when that cannot be done."""
+    found = _filled_or_why(grid)
+    if isinstance(found, str):
+        raise InputRefused(found)
+    return found
+
+
+@lru_cache(maxsize=64)
+def _filled_or_why(grid: LetterGrid) -> FilledGrid | str:
+    """The filled grid or the sentence why there is none: a search in vain is not made twice either."""
+    try:
+        return _search(grid)
+    except InputRefused as error:
+        return str(error)
+
+
+def _search(grid: LetterGrid) -> FilledGrid:
     names = tuple(dict.fromkeys(name for given in grid.names if (name := letters_of(given))))
     _check(grid, names)
     given_up = 0

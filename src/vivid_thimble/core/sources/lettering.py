@@ -212,8 +212,7 @@ def forms_of(words: Words, at: int) -> tuple[Form, ...]:
     Only features that are meant to be picked are tried, each by the glyphs that it really brings.
     """
     face = with_axes(load_face(words.face), words.axes)
-    line = next((text for begun, text in _lines(words.text) if begun <= at < begun + len(text)), "")
-    begun = next((begun for begun, text in _lines(words.text) if begun <= at < begun + len(text)), 0)
+    begun, line = next((one for one in _lines(words.text) if one[0] <= at < one[0] + len(one[1])), (0, ""))
     if not line:
         return ()
     plain = replace_struct(words, alternates=tuple(one for one in words.alternates if one.at != at))

@@ -126,8 +126,9 @@ def compose_monogram(monogram: Monogram, shape: Shaper = shape_words) -> Compose
 def strokes_of(shape: shapely.Geometry) -> Strokes:
     """Stroke widths of a letter: a low quantile of the chords of level and of upright scan lines."""
     left, top, right, bottom = shape.bounds
-    level_lines = [shapely.LineString([(left - 1, y), (right + 1, y)]) for y in _between(top, bottom)]
-    upright_lines = [shapely.LineString([(x, top - 1), (x, bottom + 1)]) for x in _between(left, right)]
+    y, x = _between(top, bottom), _between(left, right)
+    level_lines = np.stack([np.column_stack([np.full_like(y, edge), y]) for edge in (left - 1, right + 1)], axis=1)
+    upright_lines = np.stack([np.column_stack([x, np.full_like(x, edge)]) for edge in (top - 1, bottom + 1)], axis=1)
     upright = _short_chords(shape, level_lines, right - left)
     level = _short_chords(shape, upright_lines, bottom - top)
     upright = upright if upright is not None else right - left
@@ -138,9 +139,10 @@ def _between(low: float, high: float) -> FloatArray:
     return np.asarray(low + (high - low) * (np.arange(SCANS) + 0.5) / SCANS)
 
 
-def _short_chords(shape: shapely.Geometry, lines: Sequence[shapely.LineString], extent: float) -> float | None:
-    chords = [piece.length for line in lines for piece in shapely.get_parts(shapely.intersection(line, shape))]
-    short = [length for length in chords if 1e-9 < length < MOST_STROKE_SHARE * extent]
+def _short_chords(shape: shapely.Geometry, lines: FloatArray, extent: float) -> float | None:
+    """A low quantile of the chords of scan lines (n, 2, 2), without those too long for strokes."""
+    chords = shapely.length(shapely.get_parts(shapely.intersection(shapely.linestrings(lines), shape)))
+    short = chords[(chords > 1e-9) & (chords < MOST_STROKE_SHARE * extent)]
     return float(np.quantile(short, 0.35)) if len(short) > SCANS // 4 else None
 
 

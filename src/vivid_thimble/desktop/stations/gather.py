@@ -29,12 +29,12 @@ from vivid_thimble.core.folders import own_fonts_folder
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.job import (
     Element,
-    Job,
     Layer,
     Placement,
     elements_of,
     find_element,
     free_id,
+    in_face,
     with_element,
     with_layer,
 )
@@ -181,6 +181,7 @@ class GatherStation(Station):
         self.axes_column.setSpacing(7)
         self.column.addLayout(self.axes_column)
         self._shown_axes: tuple[Axis, ...] = ()
+        self._shown_forms: tuple[Words | None, int | None] = (None, None)
 
     def show_job(self) -> None:
         job, chosen = self.session.job, self.session.chosen
@@ -413,6 +414,9 @@ class GatherStation(Station):
     def _fill_forms(self) -> None:
         """The forms that the face has for the letter in hand, as pictures."""
         words, at = self._words(), self.letter_box.currentData()
+        if (words, at) == self._shown_forms:
+            return
+        self._shown_forms = (words, at)
         self.form_box.clear()
         if words is None or at is None:
             return
@@ -561,13 +565,8 @@ class GatherStation(Station):
         self.face_box.showPopup()
 
     def set_face(self, face: str) -> None:
-        def changed(element: Element) -> Element:
-            if not isinstance(element.source, Words | Monogram | LetterGrid):
-                return element
-            return replace(element, source=replace(element.source, face=face))
-
         remember_face(face)
-        job: Job = with_element(self.session.job, self.session.chosen, changed)
+        job = with_element(self.session.job, self.session.chosen, lambda e: in_face(e, face))
         self.session.change("Change the face", job)
         self._fill_faces()
 
