@@ -8,11 +8,10 @@ from collections.abc import Mapping, Sequence
 
 from msgspec.structs import replace
 from PySide6.QtCore import QSize, Qt, QThread, Signal
-from PySide6.QtGui import QCloseEvent, QColor, QIcon, QImage, QPainter, QPixmap
+from PySide6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
-    QDialog,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -34,6 +33,7 @@ from vivid_thimble.desktop.face_book import favourite_faces, recent_faces, remem
 from vivid_thimble.desktop.outline_picture import outline_picture
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.theme import PALETTES
+from vivid_thimble.desktop.working_dialog import WorkingDialog
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
 log = logging.getLogger(__name__)
@@ -72,17 +72,12 @@ class _Listener(QThread):
             log.exception("the audition ended early")
 
 
-class AuditionDialog(QDialog):
+class AuditionDialog(WorkingDialog):
     """Fills itself while the window goes on working; a chosen face is put into the job."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setObjectName("audition")
-        self.setWindowTitle("Which faces cut?")
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        super().__init__(session, "audition", "Which faces cut?", parent)
         self.resize(760, 620)
-        self.session = session
-        self._element_id = session.chosen
         at_hand = faces_at_hand()
         extra = [face for face in (*favourite_faces(), *recent_faces()) if face not in at_hand]
         self._faces = [*at_hand, *dict.fromkeys(extra)]
@@ -265,15 +260,6 @@ class AuditionDialog(QDialog):
         job = with_element(self.session.job, self._element_id, lambda e: in_face(e, face))
         remember_face(face)
         self.session.change("Change the face", job)
-
-    def closeEvent(self, event: QCloseEvent) -> None:
-        self.stop()
-        super().closeEvent(event)
-
-    def done(self, result: int) -> None:
-        """Escape comes here without a close event."""
-        self.stop()
-        super().done(result)
 
     def stop(self) -> None:
         """End the audition; the face in hand is heard to its end."""

@@ -8,11 +8,9 @@ from dataclasses import dataclass
 from pathlib import Path as FilePath
 
 from msgspec.structs import replace
-from PySide6.QtCore import Qt, QThread, Signal
-from PySide6.QtGui import QCloseEvent
+from PySide6.QtCore import QThread, Signal
 from PySide6.QtWidgets import (
     QComboBox,
-    QDialog,
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
@@ -34,6 +32,7 @@ from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
+from vivid_thimble.desktop.working_dialog import WorkingDialog
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
 log = logging.getLogger(__name__)
@@ -75,17 +74,12 @@ class _Reckoner(QThread):
             log.exception("the set could not be worked out")
 
 
-class SetDialog(QDialog):
+class SetDialog(WorkingDialog):
     """Beside the window: names and rule on top, every item of the set below; a click takes it in hand."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setObjectName("setDialog")
-        self.setWindowTitle("A set of names")
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        super().__init__(session, "setDialog", "A set of names", parent)
         self.resize(620, 640)
-        self.session = session
-        self._element_id = session.chosen
         self._reckoner: _Reckoner | None = None
         self._waits = self._is_over = False
         self._figures: SetFigures | None = None
@@ -274,15 +268,6 @@ class SetDialog(QDialog):
             member = self._figures.members[row]
             self.session.hold_item(member.item)
             self.session.choose(member.element.id)
-
-    def closeEvent(self, event: QCloseEvent) -> None:
-        self.stop()
-        super().closeEvent(event)
-
-    def done(self, result: int) -> None:
-        """Escape comes here without a close event."""
-        self.stop()
-        super().done(result)
 
     def stop(self) -> None:
         """End the reckoning; the item in hand is inspected to its end."""

@@ -1,0 +1,34 @@
+"""Dialogs that work something out on a thread of their own while the window goes on."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QCloseEvent
+from PySide6.QtWidgets import QDialog, QWidget
+
+from vivid_thimble.desktop.session import Session
+
+
+class WorkingDialog(QDialog):
+    """Ends its work however it is closed, then goes."""
+
+    def __init__(self, session: Session, name: str, title: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName(name)
+        self.setWindowTitle(title)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.session = session
+        self._element_id = session.chosen
+
+    def stop(self) -> None:
+        """End the thread; called at least once, perhaps twice."""
+        raise NotImplementedError
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.stop()
+        super().closeEvent(event)
+
+    def done(self, result: int) -> None:
+        """Escape comes here without a close event."""
+        self.stop()
+        super().done(result)
