@@ -26,8 +26,8 @@ ROUND_LIMITS = 4.0
 """... and so many more limits of wall round them are looked at: facing walls, tips and their ends."""
 FARTHEST_MM = 12.0
 """When the thinnest place elsewhere is wider than this, the search for a thinner one is a full one."""
-MIXERS = (0.6180339887498949, 1.3247179572447460, 2.2360679774997896, 3.1415926535897931)
-"""Factors without a common measure."""
+MIXER = np.uint64(0x9E3779B97F4A7C15)
+"""An odd factor that spreads every bit over all."""
 Surveys = tuple[SideSurvey, SideSurvey]
 
 
@@ -127,18 +127,26 @@ def _changed(rings: Rings, others: Rings) -> tuple[IntArray, IntArray]:
     )
 
 
-def _unshared(rings: Rings, own: FloatArray, others: Rings, theirs: FloatArray) -> IntArray:
+def _unshared(rings: Rings, own: NDArray[np.uint64], others: Rings, theirs: NDArray[np.uint64]) -> IntArray:
     """Edges on rings that the others do not have just so."""
-    sums, other_sums = (
-        np.bincount(r.ring, f, minlength=len(r.ring_length)) for r, f in ((rings, own), (others, theirs))
-    )
+    sums, other_sums = (_sums(r, f) for r, f in ((rings, own), (others, theirs)))
     return np.flatnonzero(~np.isin(sums, other_sums)[rings.ring])
 
 
-def _fingerprints(rings: Rings) -> FloatArray:
-    """A number for each edge that tells edges with other ends apart (for all practical purposes)."""
-    x, y, u, v = (np.ascontiguousarray(column) for column in (*rings.a.T, *rings.b.T))
-    return np.asarray(x * MIXERS[0] + y * MIXERS[1] + u * MIXERS[2] + v * MIXERS[3])
+def _sums(rings: Rings, fingerprints: NDArray[np.uint64]) -> NDArray[np.uint64]:
+    """One number a ring, made of those of its edges."""
+    sums = np.zeros(len(rings.ring_length), dtype=np.uint64)
+    np.add.at(sums, rings.ring, fingerprints)
+    return sums
+
+
+def _fingerprints(rings: Rings) -> NDArray[np.uint64]:
+    """A number for each edge that tells edges with other ends apart, down to the last bit of a coordinate."""
+    mixed = np.zeros(len(rings), dtype=np.uint64)
+    for column in (*rings.a.T, *rings.b.T):
+        mixed = (mixed ^ np.ascontiguousarray(column).view(np.uint64)) * MIXER
+        mixed ^= mixed >> np.uint64(29)
+    return mixed
 
 
 def _points_on(rings: Rings, edges: IntArray, step: float) -> FloatArray:

@@ -38,10 +38,6 @@ def hair_of(box: Box) -> float:
     return max(HAIR_MM, HAIR_SHARE * float(np.hypot(right - left, bottom - top)))
 
 
-WALL_PLACES = 9
-"""Decimals of walls in mm: what is the same shape on another way has the very same walls, and so the same figures."""
-
-
 @dataclass(frozen=True, eq=False)
 class Rings:
     """Edges of all rings: edge i runs from ``a[i]`` to ``b[i]``; ``following`` is the next edge."""
@@ -141,7 +137,6 @@ def rings_of(polygons: MultiPolygon) -> Rings:
     parts = shapely.get_parts(polygons)
     rings, polygon_of = shapely.get_rings(parts, return_index=True)
     coordinates, ring_of = shapely.get_coordinates(rings, return_index=True)
-    coordinates = np.round(coordinates, WALL_PLACES)
     if not len(coordinates):
         none = np.zeros(0, dtype=np.int64)
         empty = np.zeros((0, 2))
