@@ -106,8 +106,8 @@ def test_clean_keeps_colours_apart_and_lists_what_it_does_not_know(
     assert found["layers"] == ["colour #e8c95b", "colour #2b6a80", "colour #3f7046", "colour #33465c"]
     assert found["not_understood"] == {}
     assert found["size_mm"][0] == pytest.approx(90, abs=0.02)
-    strange = drawing(tmp_path, '<rect width="9" height="9"/><text>x</text>')
-    assert answer(capsys, "clean", strange)["not_understood"] == {"text": 1}
+    strange = drawing(tmp_path, '<rect width="9" height="9"/><foreignObject/>')
+    assert answer(capsys, "clean", strange)["not_understood"] == {"foreignObject": 1}
 
 
 def test_weld_unites_drawings_at_their_true_size(tmp_path: FilePath, capsys: pytest.CaptureFixture[str]) -> None:
@@ -126,7 +126,7 @@ def test_weld_unites_drawings_at_their_true_size(tmp_path: FilePath, capsys: pyt
         ["inspect", "GOOD", "--width=-5"], ["inspect", "GOOD", "--width", "abc"], ["inspect", "GOOD", "--margin=-1"],
         ["letter", "漢字", "--font", "Pacifico", "--width", "100"], ["letter", " ", "--font", "Pacifico", "--width", "100"],
         ["letter", "a", "--font", "EMPTY", "--width", "100"], ["letter", "a", "--font", "No Such", "--width", "9"],
-        ["letter", "a", "--font", "Pacifico", "--width", "9", "--thicken=-40"], ["clean", "STROKES"], ["weld", "GOOD", "EMPTY"],
+        ["letter", "a", "--font", "Pacifico", "--width", "9", "--thicken=-40"], ["clean", "NOTHING"], ["weld", "GOOD", "EMPTY"],
         ["clean", "GOOD", "-o", "/nowhere/at/all.svg"],
     ],
 )  # fmt: skip
@@ -135,7 +135,7 @@ def test_bad_input_gets_one_sentence_and_status_3(
 ) -> None:
     files = {
         "EMPTY": "", "BROKEN": "<svg><rect", "GOOD": '<svg xmlns="http://www.w3.org/2000/svg"><rect width="9" height="9"/></svg>',
-        "STROKES": '<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0H9" fill="none" stroke="red"/></svg>',
+        "NOTHING": '<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0H9" fill="none"/></svg>',
     }  # fmt: skip
     for name, text in files.items():
         (tmp_path / f"{name.lower()}.svg").write_text(text)

@@ -19,7 +19,8 @@ from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import InputRefused, ThimbleError
 from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.films import Film
-from vivid_thimble.core.formats.svg_read import MM_PER_UNIT, read_svg
+from vivid_thimble.core.formats.svg_read import read_svg
+from vivid_thimble.core.formats.svg_shapes import MM_PER_UNIT
 from vivid_thimble.core.formats.svg_write import CutLayer, svg_text
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Box, Path

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gzip
 import io
 import math
 from pathlib import Path as FilePath
@@ -20,6 +21,9 @@ from vivid_thimble.core.formats.svg_write import CutLayer, svg_text
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.sources.artwork import colour_regions, film_region
+from vivid_thimble.core.sources.fonts import load_face
+from vivid_thimble.core.sources.lettering import glyph_path
+from vivid_thimble.core.sources.page import on_page
 
 DRAWINGS = sorted((FilePath(__file__).parents[2] / "data" / "drawings").glob("*.svg"))
 PX_PER_MM = 10
@@ -89,17 +93,106 @@ def test_upper_colours_hide_lower_ones_and_white_belongs_to_no_film() -> None:
     assert {c: round(r.area, 6) for c, r in regions.items()} == {(255, 0, 0): 50, (0, 0, 255): 91}
 
 
-def test_what_is_not_understood_is_listed_by_name() -> None:
+def test_what_is_not_understood_or_simplified_is_listed_by_name() -> None:
     body = (
-        "<style>.a{fill:red}</style><use href='#x'/><text>hi</text><image href='http://example.invalid/x.png'/>"
-        "<rect width='1' height='1' fill='url(#g)' stroke='red'/><g clip-path='url(#c)'><path d='M0 0 L9 x'/></g>"
-        "<rect width='50%' height='1'/><svg><rect width='5' height='5'/></svg>"
+        "<use href='#x'/><text font-family='No Such Face'>hi</text><image href='http://example.invalid/x.png'/>"
+        "<use href='other.svg#a'/><g clip-path='url(#c)'><path d='M0 0 L9 x'/><rect width='1' height='1'/></g>"
+        "<rect width='5 apples' height='1'/><foreignObject/><linearGradient id='g'><stop/></linearGradient>"
+        "<rect width='1' height='1' fill='url(#g)' filter='url(#f)' transform='twist(3)'/>"
     )
-    found = read_svg(drawn(body)).not_understood
-    assert set(found) == {
-        "style element", "use", "text", "image", "gradient or pattern fill", "stroke", "clip-path",
-        "path data (drawn up to the error)", "length 50%", "nested svg",
+    read = read_svg(drawn(body))
+    assert set(read.not_understood) == {
+        "use of a missing part", "use of another file", 'text "hi" (the font No Such Face is not on this machine)',
+        "picture in another file", "clip-path without its shape", "path data (drawn up to the error)", "length 5 apples",
+        "foreignObject", "transform",
     }  # fmt: skip
+    assert set(read.simplified) == {"gradient (one colour by its outline)", "filter (left out)"}
+
+
+HALF = '<clipPath id="c"><rect width="20" height="40"/></clipPath>'
+ARROW = (
+    '<marker id="m" orient="auto" refX="1" refY="1" markerWidth="2" markerHeight="2"><path d="M0 0L2 1L0 2Z"/></marker>'
+)
+LEAF = '<path d="M5 20C10 0 30 0 35 20S10 35 5 20Z" {}/>'
+WAVE = '<path d="M4 30C10 -10 16 50 22 12T36 20" fill="none" stroke="black" {}/>'
+ZIGZAG = '<path d="M5 5L35 8L8 20L34 33" fill="none" stroke="#123" stroke-width="3" {}/>'
+RASTER_CASES = {
+    "mitre": ZIGZAG.format('stroke-miterlimit="20"'),
+    "mitre beyond its limit": ZIGZAG.format('stroke-miterlimit="1.5"'),
+    "bevel and square caps": ZIGZAG.format('stroke-linejoin="bevel" stroke-linecap="square"'),
+    "round joins and caps": ZIGZAG.format('stroke-linejoin="round" stroke-linecap="round"'),
+    "curve thinner than its bends": WAVE.format('stroke-width="1.2"'),
+    "curve thicker than its bends": WAVE.format('stroke-width="7" stroke-linejoin="round"'),
+    "dashes": ZIGZAG.format('stroke-dasharray="5 2 1" stroke-dashoffset="3"'),
+    "dashes round a rounded rectangle": '<rect x="4" y="6" width="30" height="25" rx="6" fill="none" stroke="red" stroke-width="2" stroke-linecap="round" stroke-dasharray="6 4"/>',
+    "closed outline": LEAF.format('fill="none" stroke="black" stroke-width="2.5"'),
+    "fill and stroke": LEAF.format('fill="red" stroke="black" stroke-width="2.5"'),
+    "stroke squeezed by its transform": '<g transform="matrix(1 0 .4 .3 0 20)">' + LEAF.format('fill="none" stroke="black" stroke-width="4"') + "</g>",
+    "dots": '<path d="M10 10h0M20 20z" stroke="black" stroke-width="8" stroke-linecap="round"/>',
+    "clip path": HALF + LEAF.format('clip-path="url(#c)"'),
+    "clip of a group in its own box": '<clipPath id="c" clipPathUnits="objectBoundingBox"><circle cx=".5" cy=".5" r=".4"/></clipPath><g clip-path="url(#c)">' + LEAF.format("") + "</g>",
+    "clip within a clip": HALF + '<clipPath id="d" clip-path="url(#c)"><path clip-rule="evenodd" d="M0 0H40V40H0ZM10 10H30V30H10Z"/></clipPath>' + LEAF.format('clip-path="url(#d)"'),
+    "mask": '<mask id="m" maskUnits="userSpaceOnUse" x="0" y="0" width="40" height="40"><rect width="40" height="20" fill="white"/><circle cx="12" cy="14" r="4"/></mask>' + LEAF.format('mask="url(#m)"'),
+    "use and symbol": '<symbol id="s" viewBox="0 0 10 10"><circle cx="5" cy="5" r="6"/></symbol><use href="#s" x="3" y="4" width="14" height="20"/><use href="#s" x="20" width="15" height="15"/>',
+    "nested viewports": '<svg x="5" y="5" width="20" height="30" viewBox="0 0 10 10" preserveAspectRatio="xMinYMax slice"><circle cx="5" cy="5" r="5"/></svg>',
+    "switch": '<switch><rect systemLanguage="xx" width="9" height="9"/><circle cx="20" cy="20" r="5"/><rect width="4" height="4"/></switch>',
+    "style sheet": '<style>.a{fill:none} g > rect.b {stroke:blue;stroke-width:2} #z{fill:red!important} @media print{rect{fill:none}}</style><g><rect class="a b" x="5" y="5" width="9" height="9"/></g><rect id="z" x="20" y="20" width="10" height="8" style="fill:none"/>',
+    "markers": ARROW + '<path d="M5 30L15 8L30 12" fill="none" stroke="black" stroke-width="2" marker-start="url(#m)" marker-mid="url(#m)" marker-end="url(#m)"/>',
+    "units and percentages": '<rect x="10%" y=".1in" width="4mm" height="50%"/><ellipse cx="25" cy="1cm" rx="6pt" ry="2"/>',
+    "current colour and white above": '<g color="green"><rect width="30" height="30" fill="currentColor"/><circle cx="15" cy="15" r="8" fill="white"/></g>',
+    "translucent white hides nothing": '<rect width="30" height="30"/><circle cx="15" cy="15" r="8" fill="white" opacity=".4"/>',
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("body", RASTER_CASES.values(), ids=RASTER_CASES)
+def test_what_is_read_is_what_an_independent_renderer_shows(body: str) -> None:
+    data = drawn(body, 'width="40" height="40"')
+    region = film_region(on_page(read_svg(data)), Affine())
+    white = b'<rect width="100%" height="100%" fill="white"/>'
+    page = data.replace(b">", b">" + white, 1).replace(
+        b'width="40" height="40"', b'width="1600" height="1600" viewBox="0 0 40 40"', 1
+    )
+    png = bytes(resvg_py.svg_to_bytes(svg_string=page.decode(), dpi=96, shape_rendering="crisp_edges"))
+    seen = np.asarray(Image.open(io.BytesIO(png)).convert("RGB")).min(axis=2) < 250
+    shape = mask(region.polygons, 40, (1600, 1600)) > 0
+    assert (seen & shape).sum() / (seen | shape).sum() > 0.995
+
+
+def test_text_is_set_in_a_face_at_hand_with_its_anchor_and_its_size() -> None:
+    body = '<text x="100" y="50" font-family="Nowhere, League Spartan" font-size="20" text-anchor="middle">OHO<tspan x="100" dy="30">H</tspan></text>'
+    read = read_svg(drawn(body))
+    assert [part.name for part in read.parts] == ["OHO", "H"]
+    assert not read.not_understood
+    boxes = [part.path.bounds for part in read.parts]
+    assert (boxes[0][0] + boxes[0][2]) / 2 == pytest.approx(100, abs=0.5)
+    assert (boxes[0][3], boxes[1][3]) == pytest.approx((50, 80), abs=0.4)
+    capital = load_face("bundled:League Spartan")
+    height = glyph_path(capital, capital.font.get_nominal_glyph(ord("H"))).bounds[3] / capital.units_per_em
+    assert boxes[1][3] - boxes[1][1] == pytest.approx(20 * height, rel=1e-6)
+
+
+def test_a_font_is_never_taken_from_a_file_that_a_drawing_names(tmp_path: FilePath) -> None:
+    face = tmp_path / "face.ttf"
+    face.write_bytes(b"not a font")
+    read = read_svg(drawn(f'<text font-family="{face}">hi</text>'))
+    assert list(read.not_understood) == [f'text "hi" (the font {face} is not on this machine)']
+
+
+def test_broken_but_common_files_are_read_as_a_browser_would() -> None:
+    rect = b'<rect width="10" height="4"/>'
+    files = [
+        b"<svg>" + rect + b"</svg>",
+        b'<svg:svg xmlns:svg="http://www.w3.org/2000/svg"><svg:rect width="10" height="4"/></svg:svg>',
+        b'<svg xmlns="http://www.w3.org/2000/svg"><g label="caf\xe9">' + rect + b"</g></svg>",
+        b"<?xml version='1.0' encoding='latin-1'?>\n<svg><title>caf\xe9 &nbsp; &unknown;</title>" + rect + b"</svg>",
+        b'<!DOCTYPE svg [<!ENTITY ns "http://www.w3.org/2000/svg">]><svg xmlns="&ns;" x:y="1">' + rect + b"</svg>",
+        b"junk before <svg><g>" + rect + b"</svg>",
+        b"<svg>\x00\x01" + rect + b"<path d='M0 0",
+        gzip.compress(b"<svg>" + rect + b"</svg>"),
+        ("\ufeff<svg>" + rect.decode() + "</svg>").encode("utf-16-le"),
+    ]
+    for data in files:
+        assert film_region(read_svg(data), Affine()).area == pytest.approx(40), data[:60]
 
 
 @pytest.mark.parametrize(
@@ -131,19 +224,20 @@ def test_a_broken_file_is_refused_in_one_sentence_that_names_it(data: bytes) -> 
     assert str(refusal.value).count("\n") == 0
 
 
-def test_a_drawing_without_filled_shapes_says_what_it_holds_instead() -> None:
-    drawing = read_svg(drawn('<path d="M0 0H10" fill="none" stroke="black"/>'))
-    with pytest.raises(NothingToDraw, match="1 x stroke"):
+def test_a_drawing_without_a_shape_says_what_it_holds_instead() -> None:
+    drawing = read_svg(drawn("<foreignObject/>"))
+    with pytest.raises(NothingToDraw, match="1 x foreignObject"):
         film_region(drawing, Affine())
 
 
-def test_entities_are_never_expanded_and_nothing_is_fetched() -> None:
-    bomb = (
-        b'<!DOCTYPE svg [<!ENTITY a "M0 0H10V10H0Z"><!ENTITY x SYSTEM "file:///etc/hostname">]>'
-        b'<svg xmlns="http://www.w3.org/2000/svg"><rect width="2" height="2"/><text>&x;</text></svg>'
+def test_a_file_cannot_read_another_one_by_an_entity() -> None:
+    greedy = (
+        b'<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/hostname">]>'
+        b'<svg xmlns="http://www.w3.org/2000/svg"><rect id="&x;" width="2" height="2"/></svg>'
     )
-    drawing = read_svg(bomb)
+    drawing = read_svg(greedy)
     assert film_region(drawing, Affine()).area == pytest.approx(4)
+    assert [part.name for part in drawing.parts] == ["&x;"]
 
 
 @pytest.mark.parametrize("path", DRAWINGS, ids=lambda p: p.stem)

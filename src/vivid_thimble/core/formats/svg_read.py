@@ -1,344 +1,659 @@
-"""SVG drawings: the filled, basic part of the standard.
+"""SVG drawings: everything that has to do with visible filled area.
 
-Understood: path, rect, circle, ellipse, polygon, polyline, line, g, a, nested
-transforms, viewBox, fill and fill-rule (attributes and style attributes, inherited),
-display and visibility. Everything else that would paint is counted in
-``Drawing.not_understood`` under its own name. Nothing is fetched: entities are not
-expanded, no reference leaves the document.
+Understood: all basic shapes, nested groups, transforms and viewports, units, style sheets, use and
+symbol, switch, strokes with their joins, caps and dashes, markers, clip paths, text in fonts at hand.
+Simplified, and counted in ``Drawing.simplified``: gradients and patterns (one colour by their outline), masks (a
+hard edge), filters (left out). Everything else that would paint is counted in ``Drawing.not_understood``
+under its own name. Nothing is fetched, no reference leaves the document.
+
+Painting follows SVG 2; sections are named where a rule is not obvious.
 """
 
 from __future__ import annotations
 
+import base64
+import binascii
 import math
 import re
 from collections import Counter
 from dataclasses import dataclass, replace
 from typing import Any
+from urllib.parse import unquote_to_bytes
 
 import numpy as np
-from lxml import etree
 
 from vivid_thimble.core.errors import DrawingNotReadable
+from vivid_thimble.core.formats.svg_document import DEEPEST_NESTING, local_name, parse_document
+from vivid_thimble.core.formats.svg_markers import Vertex, vertices_of
+from vivid_thimble.core.formats.svg_shapes import (
+    MM_PER_UNIT,
+    NUMBERS,
+    SHAPES,
+    NotALength,
+    is_usable,
+    length,
+    physical_length,
+    rectangle,
+    shape_of,
+    transform,
+    view_box,
+    view_map,
+)
+from vivid_thimble.core.formats.svg_styles import INHERITED, Ink, Styles, inherited, ink_of
+from vivid_thimble.core.formats.svg_text import Letters, letters_of
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.clip import FillRule
-from vivid_thimble.core.geometry.path import Contour, Path, contour_from_segments, line_segments
-from vivid_thimble.core.geometry.path_text import arc_cubics, read_path_data
-from vivid_thimble.core.sources.drawing import Colour, Drawing, DrawingPart
+from vivid_thimble.core.geometry.path import Box, Path, segment_bounds
+from vivid_thimble.core.geometry.path_text import PathData
+from vivid_thimble.core.geometry.stroke import StrokeStyle
+from vivid_thimble.core.sources.drawing import Clip, Drawing, DrawingPart, EmbeddedPicture
 
-LARGEST_FILE_BYTES = 64_000_000
-DEEPEST_NESTING = 200
-MM_PER_UNIT = {"": 25.4 / 96, "px": 25.4 / 96, "mm": 1.0, "cm": 10.0, "in": 25.4, "pt": 25.4 / 72, "pc": 25.4 / 6}
-_LENGTH = re.compile(r"^\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*(px|mm|cm|in|pt|pc|%)?\s*$")
-_TRANSFORM = re.compile(r"(matrix|translate|scale|rotate|skewX|skewY)\s*\(([^)]*)\)")
-_NUMBERS = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
-_SHAPES = ("path", "rect", "circle", "ellipse", "polygon", "polyline", "line")
-_CONTAINERS = ("svg", "g", "a")
-_SILENT = (
-    "defs",
-    "title",
-    "desc",
-    "metadata",
-    "namedview",
-    "symbol",
-    "clipPath",
-    "mask",
-    "linearGradient",
-    "radialGradient",
-    "pattern",
-    "marker",
-    "filter",
-    "script",
-    "sodipodi:namedview",
-    "RDF",
-    "view",
+MOST_SEGMENTS = 400_000
+MOST_PARTS = 60_000
+"""Repetitions by use and markers stop here: more is a mistake or malice."""
+LEAST_OPACITY = 0.004
+"""Below one step of 255 nothing is seen."""
+SEEN_FROM = 0.25
+"""A mask shows what it covers with at least this much light."""
+_SILENT = frozenset(
+    """defs title desc metadata namedview symbol clipPath mask linearGradient radialGradient pattern marker filter
+    script style RDF view font font-face glyph missing-glyph hkern animate animateTransform animateMotion
+    animateColor set stop cursor color-profile solidcolor pgf extraneous page guide grid perspective path-effect
+    i""".split()  # noqa: SIM905 - a list of forty strings reads worse
 )
-
-
+_URL = re.compile(r"url\(\s*['\"]?\s*#([^'\")]+?)\s*['\"]?\s*\)\s*(.*)$", re.IGNORECASE | re.DOTALL)
+_HREF = "{http://www.w3.org/1999/xlink}href"
 IDENTITY = Affine()
 
 
 @dataclass(frozen=True)
 class _State:
-    """What an element inherits."""
+    """What an element inherits from those round it."""
 
+    style: dict[str, str]
+    viewport: tuple[float, float]
     affine: Affine = IDENTITY
-    fill: str = "black"
-    rule: FillRule = "nonzero"
-    stroke: str = "none"
-    visible: bool = True
-    colour: str = "black"
+    opacity: float = 1.0
+    groups: tuple[str, ...] = ()
+    within: frozenset[Any] = frozenset()
+    """The referenced elements that are being drawn, so that none draws itself."""
+    context: tuple[Ink | None, Ink | None] | None = None
+    """Fill and stroke that a marker takes over from its line."""
+    font_size: float = 16.0
 
 
 def read_svg(data: bytes, name: str = "the drawing") -> Drawing:
     """The painted parts of an SVG document; raises DrawingNotReadable with one sentence."""
-    if not data.strip():
-        raise DrawingNotReadable(f"{name} is empty: save or download it again.")
-    if len(data) > LARGEST_FILE_BYTES:
-        raise DrawingNotReadable(f"{name} is larger than 64 MB: simplify it before opening.")
-    root = _parse(data, name)
-    reader = _Reader(name)
-    reader.walk(root, _State(), 0)
-    return Drawing(tuple(reader.parts), _physical_scale(root), dict(sorted(reader.strangers.items())))
-
-
-def _parse(data: bytes, name: str) -> Any:
-    try:
-        root = etree.fromstring(data, _parser(recover=False))
-    except (etree.XMLSyntaxError, ValueError) as first:
-        root = _parse_broken(data)
-        if root is None:
-            line = getattr(first, "lineno", None)
-            where = f" (line {line})" if line else ""
-            raise DrawingNotReadable(f"{name} is not a readable SVG drawing{where}: save it again as SVG.") from first
-    if _local(root) != "svg":
-        raise DrawingNotReadable(f"{name} holds <{_local(root)}> instead of an SVG drawing: choose an SVG file.")
-    return root
-
-
-def _parser(*, recover: bool) -> Any:
-    return etree.XMLParser(recover=recover, resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
-
-
-def _parse_broken(data: bytes) -> Any:
-    """What can be saved of a damaged document, if it is recognisably a drawing."""
-    if b"<svg" not in data and b":svg" not in data:
-        return None
-    try:
-        root = etree.fromstring(data, _parser(recover=True))
-    except (etree.XMLSyntaxError, ValueError):
-        return None
-    return root if root is not None and _local(root) == "svg" and len(root) else None
-
-
-def _local(element: Any) -> str:
-    tag = element.tag
-    if not isinstance(tag, str):
-        return ""
-    return tag.rsplit("}", 1)[-1].rsplit(":", 1)[-1]
+    root = parse_document(data, name)
+    reader = _Reader(root, name)
+    reader.read()
+    return Drawing(
+        tuple(reader.parts),
+        _physical_scale(root),
+        dict(sorted(reader.strangers.items())),
+        dict(sorted(reader.simplified.items())),
+        _page(root),
+        tuple(reader.pictures),
+        reader.hidden,
+        reader.stray,
+    )
 
 
 def _physical_scale(root: Any) -> float | None:
     """Millimetres per user unit, when width or height carry a physical unit."""
-    box = [float(n) for n in _NUMBERS.findall(root.get("viewBox") or "")]
-    for key, at in (("width", 2), ("height", 3)):
-        match = _LENGTH.match(root.get(key) or "")
-        if match and match.group(2) not in (None, "px", "%") and float(match.group(1)) > 0:
-            size = float(match.group(1)) * MM_PER_UNIT[match.group(2)]
-            if len(box) == 4 and box[at] > 0:
-                return size / box[at]
-            return MM_PER_UNIT[""]
-    return None
+    box = view_box(root)
+    sizes = physical_length(root.get("width")), physical_length(root.get("height"))
+    stated = [size / box[at] if box else MM_PER_UNIT[""] for size, at in zip(sizes, (2, 3), strict=True) if size]
+    return min(stated) if stated else None
+
+
+def _page(root: Any) -> Box | None:
+    """What a viewer shows, in the root's user units; None when the file does not say."""
+    box = view_box(root)
+    sizes = []
+    for key in ("width", "height"):
+        try:
+            text = root.get(key) or ""
+            sizes.append(length(text) if "%" not in text else 0.0)
+        except NotALength:
+            sizes.append(0.0)
+    width, height = sizes
+    if box is None:
+        return (0.0, 0.0, width, height) if width > 0.0 and height > 0.0 else None
+    x, y, w, h = box
+    if not (width > 0.0 and height > 0.0) or (root.get("preserveAspectRatio") or "").split()[:1] == ["none"]:
+        return x, y, x + w, y + h
+    to_view = view_map(box, root.get("preserveAspectRatio") or "", width, height)
+    left, top = -to_view.e / to_view.a, -to_view.f / to_view.d
+    return left, top, left + width / to_view.a, top + height / to_view.d
 
 
 class _Reader:
     """Walks the document in painting order."""
 
-    def __init__(self, name: str) -> None:
-        self.name = name
+    def __init__(self, root: Any, name: str) -> None:
+        self.root, self.name = root, name
+        self.styles = Styles(root)
         self.parts: list[DrawingPart] = []
+        self.pictures: list[EmbeddedPicture] = []
         self.strangers: Counter[str] = Counter()
+        self.simplified: Counter[str] = Counter()
+        self.hidden = self.stray = self.segments = 0
+        self.marks = 0
+        self._by_id: dict[str, Any] | None = None
+        self._inks: dict[str, Ink | None] = {}
+        self._clips: dict[tuple[Any, ...], Clip | None] = {}
+        if self.styles.rules_left_out:
+            self.strangers["style rule"] += self.styles.rules_left_out
 
-    def walk(self, element: Any, inherited: _State, depth: int) -> None:
-        tag = _local(element)
+    def read(self) -> None:
+        page = _page(self.root) or (0.0, 0.0, 100.0, 100.0)
+        state = _State(dict(INHERITED), (page[2] - page[0], page[3] - page[1]))
+        self._children(self.root, self._enter(self.root, self.styles.of(self.root), state), 1)
+
+    # -- the tree
+
+    def walk(self, element: Any, state: _State, depth: int) -> None:
+        tag = local_name(element)
         if not tag or tag in _SILENT:
             return
         if depth > DEEPEST_NESTING:
             raise DrawingNotReadable(f"{self.name} nests groups more than {DEEPEST_NESTING} deep: ungroup it first.")
-        properties = _properties(element)
-        if properties.get("display") == "none":
-            return
-        state = self._state(element, properties, inherited)
-        if tag == "style":
-            self.strangers["style element"] += 1
-        elif tag in _SHAPES:
-            self._shape(element, tag, properties, state)
-        elif tag in _CONTAINERS:
-            if tag == "svg" and depth > 0:
-                self.strangers["nested svg"] += 1
-                return
-            self._note_effects(properties)
-            for child in element:
-                self.walk(child, state, depth + 1)
+        if tag in SHAPES or tag in ("g", "a", "svg", "use", "switch", "text", "image"):
+            self._draw(element, tag, state, depth)
         else:
             self.strangers[tag] += 1
 
-    def _state(self, element: Any, properties: dict[str, str], inherited: _State) -> _State:
-        state = inherited
-        transform = element.get("transform")
-        if transform:
-            state = replace(state, affine=self._transform(transform).then(state.affine))
-        given = {key: value for key, value in properties.items() if value != "inherit"}
-        state = replace(
-            state,
-            fill=given.get("fill", state.fill),
-            stroke=given.get("stroke", state.stroke),
-            colour=given.get("color", state.colour),
-        )
-        rule = properties.get("fill-rule")
-        if rule in ("nonzero", "evenodd"):
-            state = replace(state, rule="evenodd" if rule == "evenodd" else "nonzero")
-        if "visibility" in properties:
-            state = replace(state, visible=properties["visibility"] == "visible")
-        return state
+    def _draw(self, element: Any, tag: str, outer: _State, depth: int) -> None:
+        own = self.styles.of(element)
+        if own.get("display") == "none":
+            self.hidden += 1
+            return
+        state = self._enter(element, own, outer)
+        if state.opacity < LEAST_OPACITY or not is_usable(state.affine):
+            self.hidden += state.opacity < LEAST_OPACITY
+            return
+        first = len(self.parts)
+        if tag in SHAPES:
+            self._shape(element, tag, own, state)
+        elif tag == "text":
+            self._text(element, state)
+        elif tag == "image":
+            self._image(element, state)
+        elif tag == "use":
+            self._use(element, state, depth)
+        elif tag == "svg":
+            self._viewport(element, state, depth)
+        elif tag == "switch":
+            chosen = next((child for child in element if _is_supported(child)), None)
+            if chosen is not None:
+                self.walk(chosen, state, depth + 1)
+        else:
+            self._children(element, state, depth + 1)
+        self._effects(own, state, first, depth)
+        if len(self.parts) > MOST_PARTS or self.segments > MOST_SEGMENTS:
+            limit = f"{MOST_PARTS:,} shapes" if len(self.parts) > MOST_PARTS else f"{MOST_SEGMENTS:,} line segments"
+            raise DrawingNotReadable(f"{self.name} draws more than {limit}: simplify it before opening.")
 
-    def _transform(self, text: str) -> Affine:
-        total = Affine()
-        found = list(_TRANSFORM.finditer(text))
-        if not found and text.strip():
-            self.strangers["transform"] += 1
-        for match in reversed(found):
-            one = _one_transform(match.group(1), [float(n) for n in _NUMBERS.findall(match.group(2))])
-            if one is None:
+    def _children(self, element: Any, state: _State, depth: int) -> None:
+        for child in element:
+            self.walk(child, state, depth)
+
+    def _enter(self, element: Any, own: dict[str, str], outer: _State) -> _State:
+        affine = outer.affine
+        text = own.get("transform") or element.get("transform")
+        if text:
+            given = transform(text)
+            if given is None:
                 self.strangers["transform"] += 1
-                return Affine()
-            total = total.then(one)
-        return total
-
-    def _note_effects(self, properties: dict[str, str]) -> None:
-        for key in ("clip-path", "mask", "filter"):
-            if properties.get(key, "none") != "none":
-                self.strangers[key] += 1
-
-    def _shape(self, element: Any, tag: str, properties: dict[str, str], state: _State) -> None:
-        self._note_effects(properties)
-        if not state.visible or properties.get("opacity") in ("0", "0.0"):
-            return
-        if state.stroke not in ("none", "transparent") and properties.get("stroke-width") not in ("0", "0px"):
-            self.strangers["stroke"] += 1
-        fill = state.colour if state.fill.lower() == "currentcolor" else state.fill
-        if fill in ("none", "transparent") or properties.get("fill-opacity") in ("0", "0.0") or tag == "line":
-            return
-        path = self._geometry(element, tag)
-        if path.is_empty or not _is_usable(state.affine):
-            return
-        name = element.get("id") or tag
-        self.parts.append(DrawingPart(name, path.transformed(state.affine), state.rule, self._colour(fill)))
-
-    def _colour(self, fill: str) -> Colour:
-        if fill.startswith("url("):
-            self.strangers["gradient or pattern fill"] += 1
-            return (0, 0, 0)
-        from PIL import ImageColor  # here: only drawings need it, and it delays the first paint
-
-        try:
-            return ImageColor.getrgb(re.sub(r"\s+", "", fill))[:3]
-        except ValueError:
-            self.strangers[f"colour {fill[:20]}"] += 1
-            return (0, 0, 0)
-
-    def _geometry(self, element: Any, tag: str) -> Path:
-        if tag == "path":
-            path, complete = read_path_data(element.get("d") or "")
-            if not complete:
-                self.strangers["path data (drawn up to the error)"] += 1
-            return path
-        if tag in ("polygon", "polyline"):
-            numbers = [float(n) for n in _NUMBERS.findall(element.get("points") or "")]
-            points = np.array(numbers[: len(numbers) // 2 * 2]).reshape(-1, 2)
-            return _polygon(points)
-        if tag == "rect":
-            return _rectangle(*(self._length(element, key) for key in ("x", "y", "width", "height", "rx", "ry")))
-        rx, ry = ("r", "r") if tag == "circle" else ("rx", "ry")
-        return _ellipse(*(self._length(element, key) or 0.0 for key in ("cx", "cy", rx, ry)))
-
-    def _length(self, element: Any, key: str) -> float | None:
-        text = element.get(key)
-        if text is None or text == "auto":
-            return None
-        match = _LENGTH.match(text)
-        if match is None or match.group(2) == "%":
-            self.strangers[f"length {text[:20]}"] += 1
-            return None
-        unit = match.group(2) or ""
-        return float(match.group(1)) * MM_PER_UNIT[unit] / MM_PER_UNIT[""]
-
-
-def _properties(element: Any) -> dict[str, str]:
-    """Presentation attributes, overruled by the style attribute."""
-    keys = (
-        "fill",
-        "fill-rule",
-        "stroke",
-        "stroke-width",
-        "display",
-        "visibility",
-        "opacity",
-        "fill-opacity",
-        "clip-path",
-        "mask",
-        "filter",
-        "color",
-    )
-    found = {key: element.get(key).strip() for key in keys if element.get(key)}
-    for declaration in (element.get("style") or "").split(";"):
-        key, _, value = declaration.partition(":")
-        if key.strip() in keys and value.strip():
-            found[key.strip()] = value.replace("!important", "").strip()
-    return found
-
-
-def _one_transform(kind: str, v: list[float]) -> Affine | None:
-    if kind == "matrix":
-        return Affine(*v) if len(v) == 6 else None
-    if kind == "translate" and v:
-        return Affine.translation(v[0], v[1] if len(v) > 1 else 0.0)
-    if kind == "scale" and v:
-        return Affine.scaling(v[0], v[1] if len(v) > 1 else None)
-    if kind == "rotate" and v:
-        x, y = (v[1], v[2]) if len(v) >= 3 else (0.0, 0.0)
-        return Affine.translation(-x, -y).then(Affine.turning(-v[0])).then(Affine.translation(x, y))
-    if kind in ("skewX", "skewY") and v:
-        slope = math.tan(math.radians(v[0]))
-        return Affine(c=slope) if kind == "skewX" else Affine(b=slope)
-    return None
-
-
-def _is_usable(affine: Affine) -> bool:
-    return all(math.isfinite(n) for n in affine) and abs(affine.determinant) > 1e-12
-
-
-def _polygon(points: Any) -> Path:
-    if len(points) < 2:
-        return Path()
-    ends = np.roll(points, -1, axis=0)
-    contour = contour_from_segments(list(line_segments(points, ends)), [True] * len(points), closed=True)
-    return Path((contour,)) if contour else Path()
-
-
-def _ellipse(cx: float, cy: float, rx: float, ry: float) -> Path:
-    if rx <= 0.0 or ry <= 0.0:
-        return Path()
-    arcs = np.array(arc_cubics(0.0, 2 * math.pi)) * [rx, ry] + [cx, cy]
-    contour = contour_from_segments(list(arcs), [False] * len(arcs), closed=True)
-    return Path((contour,)) if contour else Path()
-
-
-def _rectangle(
-    x: float | None, y: float | None, width: float | None, height: float | None, rx: float | None, ry: float | None
-) -> Path:
-    x, y, width, height = x or 0.0, y or 0.0, width or 0.0, height or 0.0
-    if width <= 0.0 or height <= 0.0:
-        return Path()
-    rx, ry = (rx if rx is not None else ry or 0.0), (ry if ry is not None else rx or 0.0)
-    rx, ry = min(max(rx, 0.0), width / 2), min(max(ry, 0.0), height / 2)
-    if rx == 0.0 or ry == 0.0:
-        return Path(
-            (Contour.from_points(np.array([[x, y], [x + width, y], [x + width, y + height], [x, y + height]])),)
+            else:
+                affine = given.then(affine)
+        groups = outer.groups
+        if local_name(element) in ("g", "svg", "a", "switch", "use"):
+            label = element.get("{http://www.inkscape.org/namespaces/inkscape}label") or element.get("id")
+            groups = (*groups, label or local_name(element)) if label else groups
+        return replace(
+            outer,
+            style=inherited(outer.style, own),
+            affine=affine,
+            opacity=outer.opacity * _share(own.get("opacity", "1")),
+            groups=groups,
+            font_size=self._font_size(own, outer),
         )
-    centres = [
-        (x + width - rx, y + ry, -90),
-        (x + width - rx, y + height - ry, 0),
-        (x + rx, y + height - ry, 90),
-        (x + rx, y + ry, 180),
-    ]
-    segments: list[Any] = []
-    lines: list[bool] = []
-    for cx, cy, angle in centres:
-        arc = arc_cubics(math.radians(angle), math.pi / 2)[0] * [rx, ry] + [cx, cy]
-        if segments:
-            segments.append(line_segments(segments[-1][3][None], arc[0][None])[0])
-            lines.append(True)
-        segments.append(arc)
-        lines.append(False)
-    contour = contour_from_segments(segments, lines, closed=True)
-    return Path((contour,)) if contour else Path()
+
+    def _font_size(self, own: dict[str, str], outer: _State) -> float:
+        text = own.get("font-size")
+        if not text or text == "inherit":
+            return outer.font_size
+        try:
+            return length(text, outer.font_size, outer.font_size)
+        except NotALength:
+            steps = {"small": 13.0, "medium": 16.0, "large": 18.0, "x-large": 24.0, "xx-large": 32.0, "x-small": 10.0}
+            return steps.get(text, outer.font_size)
+
+    def _found(self, reference: str | None) -> Any:
+        """The element with an id, by ``#id`` or ``url(#id)``; None when it is not in the document."""
+        if not reference:
+            return None
+        match = _URL.match(reference.strip())
+        key = match.group(1) if match else reference.strip().removeprefix("#")
+        if self._by_id is None:
+            self._by_id = {}
+            for element in self.root.iter():
+                if element.get("id"):
+                    self._by_id.setdefault(element.get("id"), element)
+        return self._by_id.get(key)
+
+    def _use(self, element: Any, state: _State, depth: int) -> None:
+        reference = element.get("href") or element.get(_HREF) or _any_href(element) or ""
+        target = self._found(reference) if reference.strip().startswith("#") else None
+        if target is None or target in state.within:
+            what = "use of a missing part" if target is None else "use of itself"
+            if reference and not reference.strip().startswith("#"):
+                what = "use of another file"
+            self.strangers[what] += 1
+            return
+        move = Affine.translation(self._length(element, "x", 0.0, state), self._length(element, "y", 0.0, state))
+        inner = replace(state, affine=move.then(state.affine), within=state.within | {target})
+        if local_name(target) not in ("symbol", "svg"):
+            self.walk(target, inner, depth + 1)
+            return
+        own = self.styles.of(target)
+        if own.get("display") == "none":
+            return
+        size = [element.get(key) or target.get(key) for key in ("width", "height")]
+        self._viewport(target, self._enter(target, own, inner), depth + 1, size)
+
+    def _viewport(self, element: Any, state: _State, depth: int, size: list[str | None] | None = None) -> None:
+        """The content of a nested svg or symbol, mapped and clipped to its place."""
+        x, y = ((self._length(element, key, 0.0, state) if size is None else 0.0) for key in ("x", "y"))
+        texts = size or [element.get("width"), element.get("height")]
+        width, height = (
+            self._as_length(text, whole, whole, state) for text, whole in zip(texts, state.viewport, strict=True)
+        )
+        if width <= 0.0 or height <= 0.0:
+            return
+        box = view_box(element)
+        inner = view_map(box, element.get("preserveAspectRatio") or "", width, height) if box else IDENTITY
+        place = Affine.translation(x, y).then(state.affine)
+        first = len(self.parts)
+        viewport = (box[2], box[3]) if box else (width, height)
+        self._children(element, replace(state, affine=inner.then(place), viewport=viewport), depth + 1)
+        clipped = self.styles.of(element).get("overflow", "hidden") not in ("visible", "auto")
+        if clipped and (box is not None or size is None):
+            self._clip_from(first, _box_clip((0.0, 0.0, width, height), place))
+
+    # -- clips and masks
+
+    def _effects(self, own: dict[str, str], state: _State, first: int, depth: int) -> None:
+        if own.get("filter", "none") != "none" and len(self.parts) > first:
+            self.simplified["filter (left out)"] += 1
+        for key in ("clip-path", "mask"):
+            reference = own.get(key, "none")
+            if reference == "none" or len(self.parts) == first:
+                continue
+            element = self._found(reference) if _URL.match(reference) else None
+            if element is None or element in state.within or local_name(element) not in ("clipPath", "mask"):
+                self.strangers[f"{key} without its shape"] += 1
+                continue
+            clip = self._clip(element, key, state, first, depth)
+            if clip is not None:
+                self._clip_from(first, clip)
+
+    def _clip(self, element: Any, key: str, state: _State, first: int, depth: int) -> Clip | None:
+        units = element.get("clipPathUnits" if key == "clip-path" else "maskContentUnits")
+        affine = state.affine
+        if units == "objectBoundingBox":
+            box = _box_in(self.parts[first:], affine)
+            if box is None:
+                return None
+            affine = Affine(box[2] - box[0], 0.0, 0.0, box[3] - box[1], box[0], box[1]).then(affine)
+        cache_key = (element, affine)
+        if cache_key not in self._clips:
+            self._clips[cache_key] = self._read_clip(element, key, replace(state, affine=affine), depth)
+        if key == "mask":
+            self.simplified["mask (taken with a hard edge)"] += 1
+        return self._clips[cache_key]
+
+    def _read_clip(self, element: Any, key: str, state: _State, depth: int) -> Clip:
+        """The shapes of a clip path or mask, read as if they were painted there."""
+        own = self.styles.of(element)
+        inner = replace(
+            state, style=inherited(dict(INHERITED), own), opacity=1.0, groups=(), within=state.within | {element}
+        )
+        text = own.get("transform") or element.get("transform")
+        if text and key == "clip-path" and (given := transform(text)) is not None:
+            inner = replace(inner, affine=given.then(inner.affine))
+        kept, pictures = self.parts, self.pictures
+        self.parts, self.pictures = [], []
+        try:
+            if key == "clip-path":
+                self._clip_shapes(element, inner, depth)
+            else:
+                self._children(element, inner, depth + 1)
+            found = self.parts
+        finally:
+            self.parts, self.pictures = kept, pictures
+        within: list[Clip] = []
+        outer = self._found(own["clip-path"]) if own.get("clip-path", "none") != "none" else None
+        if outer is not None and outer not in inner.within and local_name(outer) == "clipPath":
+            within.append(self._read_clip(outer, "clip-path", replace(state, within=inner.within), depth))
+        if key == "clip-path":
+            return Clip(tuple((part, True) for part in found), tuple(within))
+        alpha = own.get("mask-type") == "alpha"
+        return Clip(tuple((part, _light(part, alpha) >= SEEN_FROM) for part in found), tuple(within))
+
+    def _clip_shapes(self, element: Any, state: _State, depth: int) -> None:
+        """What a clip path shows is the fill of its shapes alone, by ``clip-rule``."""
+        for child in element:
+            tag = local_name(child)
+            if tag in SHAPES or tag in ("use", "text"):
+                self._clip_shape(child, tag, state, depth)
+
+    def _clip_shape(self, child: Any, tag: str, state: _State, depth: int) -> None:
+        own = self.styles.of(child)
+        if own.get("display") == "none":
+            return
+        first = len(self.parts)
+        inner = self._enter(child, own, replace(state, opacity=1.0))
+        style = inner.style | {"fill": "black", "stroke": "none", "fill-opacity": "1"}
+        inner = replace(inner, style=style | {"fill-rule": inner.style["clip-rule"]}, opacity=1.0)
+        if tag == "use":
+            target = self._found(element_reference(child))
+            if target is not None and target not in inner.within and local_name(target) in (*SHAPES, "text"):
+                move = Affine.translation(self._length(child, "x", 0.0, inner), self._length(child, "y", 0.0, inner))
+                deeper = replace(inner, affine=move.then(inner.affine), within=inner.within | {target})
+                self._clip_shape(target, local_name(target), deeper, depth + 1)
+        elif tag == "text":
+            self._text(child, inner)
+        elif is_usable(inner.affine):
+            self._shape(child, tag, {}, inner)
+        self._effects({"clip-path": own.get("clip-path", "none")}, inner, first, depth)
+
+    def _clip_from(self, first: int, clip: Clip) -> None:
+        self.parts[first:] = [replace(part, clips=(*part.clips, clip)) for part in self.parts[first:]]
+
+    # -- paint
+
+    def _shape(self, element: Any, tag: str, own: dict[str, str], state: _State) -> None:
+        if state.style["visibility"] in ("hidden", "collapse"):
+            self.hidden += 1
+            return
+        try:
+            data = shape_of(element, tag, state.viewport, state.font_size)
+        except NotALength as error:
+            self.strangers[f"length {str(error)[:20]}"] += 1
+            return
+        if not data.complete:
+            self.strangers["path data (drawn up to the error)"] += 1
+        self.stray += data.stray
+        name = element.get("id") or tag
+        self._paint(name, data, state, filled=tag != "line", fixed_pen=own.get("vector-effect") == "non-scaling-stroke")
+        if tag in ("path", "line", "polyline", "polygon"):
+            self._markers(data.path, state)
+
+    def _paint(self, name: str, data: PathData, state: _State, *, filled: bool = True, fixed_pen: bool = False) -> None:
+        self.segments += sum(len(contour) for contour in data.path.contours)
+        parts = []
+        fill = self._ink("fill", state) if filled and not data.path.is_empty else None
+        if fill is not None and fill.opacity >= LEAST_OPACITY:
+            rule: FillRule = "evenodd" if state.style["fill-rule"] == "evenodd" else "nonzero"
+            path = data.path.transformed(state.affine)
+            parts.append(DrawingPart(name, path, rule, fill.colour, fill.opacity, groups=state.groups))
+        pen = self._pen(state)
+        ink = self._ink("stroke", state) if pen is not None else None
+        if ink is not None and pen is not None and ink.opacity >= LEAST_OPACITY:
+            dots = data.dots if len(data.dots) and pen.cap != "butt" else None
+            if not data.path.is_empty or dots is not None:
+                path, own = (data.path.transformed(state.affine), IDENTITY) if fixed_pen else (data.path, state.affine)
+                line = DrawingPart(name, path, "nonzero", ink.colour, ink.opacity, pen, dots, own, groups=state.groups)
+                parts.append(line)
+        if len(parts) == 2 and state.style["paint-order"].split()[:1] == ["stroke"]:
+            parts.reverse()
+        self.stray += len(data.dots) if not parts else 0
+        self.parts += parts
+
+    def _pen(self, state: _State) -> StrokeStyle | None:
+        style = state.style
+        if style["stroke"] == "none":
+            return None
+        w, h = state.viewport
+        whole = math.sqrt((w * w + h * h) / 2.0)
+        width = self._as_length(style["stroke-width"], whole, 1.0, state)
+        if not width > 0.0:
+            return None
+        dashes = [
+            self._as_length(text, whole, 0.0, state)
+            for text in re.split(r"[\s,]+", style["stroke-dasharray"].strip())
+            if text and text != "none"
+        ]
+        cap, join = style["stroke-linecap"], style["stroke-linejoin"]
+        return StrokeStyle(
+            width,
+            cap if cap in ("round", "square") else "butt",  # type: ignore[arg-type]
+            join if join in ("round", "bevel") else "miter",  # type: ignore[arg-type]
+            max(_number(style["stroke-miterlimit"], 4.0), 1.0),
+            tuple(dashes),
+            self._as_length(style["stroke-dashoffset"], whole, 0.0, state) if dashes else 0.0,
+        )
+
+    def _ink(self, key: str, state: _State) -> Ink | None:
+        """The colour and opacity of fill or stroke; None for none."""
+        text = state.style[key]
+        opacity = state.opacity * _share(state.style[f"{key}-opacity"])
+        lower = text.lower()
+        if lower == "currentcolor":
+            found = ink_of(state.style["color"]) or Ink((0, 0, 0), 1.0)
+        elif lower == "none":
+            return None
+        elif lower in ("context-fill", "context-stroke"):
+            fill, stroke = state.context or (None, None)
+            found_or_none = fill if lower == "context-fill" else stroke
+            if found_or_none is None:
+                return None
+            found = found_or_none
+        elif match := _URL.match(text):
+            served = self._served(match.group(1), match.group(2), state)
+            if served is None:
+                return None
+            found = served
+        else:
+            found = ink_of(text) or Ink((0, 0, 0), 1.0)
+        return Ink(found.colour, found.opacity * opacity)
+
+    def _served(self, key: str, fallback: str, state: _State) -> Ink | None:
+        """The one colour that stands for a gradient or pattern; the fallback when there is none."""
+        element = self._found(key)
+        tag = local_name(element) if element is not None else ""
+        if tag in ("linearGradient", "radialGradient", "pattern", "solidcolor", "solidColor", "meshgradient"):
+            if key not in self._inks:
+                self._inks[key] = self._mean_of_stops(element) if tag != "pattern" else self._first_of_pattern(element)
+            what = "pattern" if tag == "pattern" else "gradient"
+            if "olid" not in tag:
+                self.simplified[f"{what} (one colour by its outline)"] += 1
+            return self._inks[key]
+        if fallback.strip().lower() in ("none", "") and tag == "":
+            return None
+        if fallback.strip().lower() == "currentcolor":
+            return ink_of(state.style["color"])
+        return ink_of(fallback)
+
+    def _mean_of_stops(self, element: Any) -> Ink | None:
+        """The mean along a gradient, each stop weighted by the stretch it rules."""
+        seen: set[Any] = set()
+        stops: list[Any] = []
+        while element is not None and element not in seen and not stops:
+            seen.add(element)
+            stops = [child for child in element if local_name(child) == "stop"]
+            if not stops:
+                element = self._found(element_reference(element))
+        places: list[float] = []
+        inks: list[Ink] = []
+        for stop in stops:
+            own = self.styles.of(stop)
+            colour = own.get("stop-color", "black")
+            ink = ink_of(own.get("color", "black") if colour.lower() == "currentcolor" else colour)
+            ink = ink or Ink((0, 0, 0), 1.0)
+            offset = (stop.get("offset") or "0").strip()
+            share = _number(offset.rstrip("%"), 0.0) / (100.0 if offset.endswith("%") else 1.0)
+            places.append(max(min(max(share, 0.0), 1.0), places[-1] if places else 0.0))
+            inks.append(Ink(ink.colour, ink.opacity * _share(own.get("stop-opacity", "1"))))
+        if not inks:
+            return None
+        edges = np.r_[0.0, (np.array(places[1:]) + places[:-1]) / 2.0, 1.0]
+        weights = np.maximum(np.diff(edges), 1e-9)
+        opacities = np.array([ink.opacity for ink in inks])
+        seen_weights = weights * opacities if (weights * opacities).sum() > 0.0 else weights
+        r, g, b = (np.array([ink.colour for ink in inks]) * (seen_weights / seen_weights.sum())[:, None]).sum(axis=0)
+        return Ink((round(r), round(g), round(b)), float((weights * opacities).sum() / weights.sum()))
+
+    def _first_of_pattern(self, element: Any) -> Ink | None:
+        """The first colour in a pattern."""
+        for child in element.iter():
+            if local_name(child) in SHAPES:
+                fill = self.styles.of(child).get("fill", "black")
+                if (ink := ink_of(fill)) is not None:
+                    return ink
+        return Ink((128, 128, 128), 1.0)
+
+    # -- markers
+
+    def _markers(self, path: Path, state: _State) -> None:
+        wanted = {at: state.style[f"marker-{at}"] for at in ("start", "mid", "end")}
+        if all(value == "none" for value in wanted.values()):
+            return
+        context = (self._ink("fill", state), self._ink("stroke", state))
+        for vertex in vertices_of(path):
+            element = self._found(wanted[vertex.role]) if _URL.match(wanted[vertex.role]) else None
+            if element is None or local_name(element) != "marker" or element in state.within:
+                continue
+            self.marks += 1
+            if self.marks > MOST_PARTS:
+                raise DrawingNotReadable(f"{self.name} draws more than {MOST_PARTS:,} markers: remove them first.")
+            self._marker(element, vertex, replace(state, context=context))
+
+    def _marker(self, element: Any, vertex: Vertex, state: _State) -> None:
+        width, height = (self._length(element, key, 3.0, state) for key in ("markerWidth", "markerHeight"))
+        if width <= 0.0 or height <= 0.0:
+            return
+        box = view_box(element)
+        view = view_map(box, element.get("preserveAspectRatio") or "", width, height) if box else IDENTITY
+        anchor = view.apply(np.array([self._length(element, key, 0.0, state) for key in ("refX", "refY")]))
+        orient = (element.get("orient") or "0").strip()
+        turn_deg = vertex.direction_deg if orient.startswith("auto") else _number(orient.removesuffix("deg"), 0.0)
+        if orient == "auto-start-reverse" and vertex.role == "start":
+            turn_deg += 180.0
+        pen = self._pen(state)
+        scale = 1.0 if element.get("markerUnits") == "userSpaceOnUse" else (pen.width if pen else 0.0)
+        place = (
+            Affine.translation(-float(anchor[0]), -float(anchor[1]))
+            .then(Affine.scaling(scale))
+            .then(Affine.turning(-turn_deg))
+            .then(Affine.translation(*vertex.at))
+            .then(state.affine)
+        )
+        if not is_usable(place):
+            return
+        first = len(self.parts)
+        own = self.styles.of(element)
+        style = inherited(dict(INHERITED), own)
+        inner = replace(
+            state, style=style, affine=view.then(place), opacity=state.opacity, within=state.within | {element}
+        )
+        self._children(element, inner, 3)
+        if own.get("overflow", "hidden") not in ("visible", "auto"):
+            self._clip_from(first, _box_clip((0.0, 0.0, width, height), place))
+
+    # -- text and pictures
+
+    def _text(self, element: Any, state: _State) -> None:
+        if state.style["visibility"] in ("hidden", "collapse"):
+            self.hidden += 1
+            return
+        for run in letters_of(element, state.style, state.font_size, self.styles):
+            if isinstance(run, Letters):
+                inner = replace(state, style=run.style, opacity=state.opacity * _share(run.opacity))
+                self._paint(run.text, PathData(run.path, True, np.zeros((0, 2)), 0), inner)
+            else:
+                self.strangers[run] += 1
+
+    def _image(self, element: Any, state: _State) -> None:
+        reference = (element.get("href") or element.get(_HREF) or _any_href(element) or "").strip()
+        if not reference.startswith("data:"):
+            self.strangers["picture in another file"] += 1
+            return
+        head, _, body = reference.partition(",")
+        try:
+            data = base64.b64decode(body, validate=False) if "base64" in head else unquote_to_bytes(body)
+        except (binascii.Error, ValueError):
+            self.strangers["picture that is damaged"] += 1
+            return
+        self.strangers["picture of pixels (to be traced)"] += 1
+        self.pictures.append(EmbeddedPicture(element.get("id") or "picture", data, state.affine))
+
+    # -- lengths
+
+    def _length(self, element: Any, key: str, otherwise: float, state: _State) -> float:
+        whole = state.viewport[1] if key in ("y", "height", "refY", "markerHeight") else state.viewport[0]
+        return self._as_length(element.get(key), whole, otherwise, state)
+
+    def _as_length(self, text: str | None, whole: float, otherwise: float, state: _State) -> float:
+        if text is None or text.strip() in ("", "auto"):
+            return otherwise
+        try:
+            return length(text, whole, state.font_size)
+        except NotALength:
+            self.strangers[f"length {text[:20]}"] += 1
+            return otherwise
+
+
+def element_reference(element: Any) -> str | None:
+    """The href of an element, in whatever namespace it stands."""
+    return element.get("href") or element.get(_HREF) or _any_href(element)
+
+
+def _any_href(element: Any) -> str | None:
+    return next((value for key, value in element.attrib.items() if str(key).endswith("href")), None)
+
+
+def _share(text: str) -> float:
+    """An opacity: a number or a percentage, kept between 0 and 1."""
+    value = _number(text.rstrip("%"), 1.0) / (100.0 if text.endswith("%") else 1.0)
+    return min(max(value, 0.0), 1.0)
+
+
+def _number(text: str, otherwise: float) -> float:
+    match = NUMBERS.match(text.strip())
+    value = float(match.group(0)) if match else otherwise
+    return value if math.isfinite(value) else otherwise
+
+
+def _is_supported(element: Any) -> bool:
+    """Whether a switch takes this child: nothing special required, a language that somebody reads."""
+    if not local_name(element) or element.get("requiredExtensions"):
+        return False
+    languages = element.get("systemLanguage")
+    return languages is None or any(one.strip().lower().startswith("en") for one in languages.split(","))
+
+
+def _light(part: DrawingPart, alpha: bool) -> float:
+    """How much of what lies below a mask's part is seen: by its luminance, or by its opacity alone."""
+    r, g, b = (value / 255.0 for value in part.colour)
+    return part.opacity * (1.0 if alpha else 0.2126 * r + 0.7152 * g + 0.0722 * b)
+
+
+def _box_clip(box: Box, affine: Affine) -> Clip:
+    left, top, right, bottom = box
+    path = rectangle(left, top, right - left, bottom - top, 0.0, 0.0).transformed(affine)
+    return Clip(((DrawingPart("page", path, "nonzero", (0, 0, 0)), True),))
+
+
+def _box_in(parts: list[DrawingPart], affine: Affine) -> Box | None:
+    """The box round the outlines of parts, without their strokes, in the units of ``affine``."""
+    segments = [contour.segments for part in parts for contour in part.lines.contours if len(contour)]
+    if not segments:
+        return None
+    matrix = np.array([[affine.a, affine.b], [affine.c, affine.d]])
+    back = (np.concatenate(segments) - [affine.e, affine.f]) @ np.linalg.inv(matrix)
+    box = segment_bounds(back)
+    return box if box[2] > box[0] and box[3] > box[1] else None

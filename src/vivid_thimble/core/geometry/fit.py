@@ -66,17 +66,62 @@ def fit_rings(rings: Sequence[FloatArray], tolerance: float = FIT_MM) -> list[Co
     return contours
 
 
-def _fit_all(rings: list[FloatArray], tolerance: float) -> list[Contour]:
-    loops, starts, stops, ring_of = _loops(rings, tolerance)
+def fit_lines(lines: Sequence[FloatArray], tolerance: float = FIT_MM) -> list[Contour]:
+    """Open contours within ``tolerance`` mm of polylines (n, 2), n >= 2, in their order; their ends stay put."""
+    cleaned = [_with_ends(np.asarray(line, dtype=np.float64)) for line in lines]
+    curved = [k for k, line in enumerate(cleaned) if len(line) >= 4]
+    contours = [Contour.from_points(line, closed=False) for line in cleaned]
+    if curved:
+        fitted = _fit_all([cleaned[k] for k in curved], tolerance, closed=False)
+        for k, contour in zip(curved, fitted, strict=True):
+            contours[k] = contour
+    return contours
+
+
+def _with_ends(line: FloatArray) -> FloatArray:
+    """A polyline without repeated points, its last point kept exactly."""
+    if len(line) < 3:
+        return line
+    keep = np.r_[True, (np.abs(np.diff(line, axis=0)) > 1e-9).any(axis=1)]
+    keep[-1] = True
+    keep[-2] &= bool((np.abs(line[-1] - line[-2]) > 1e-9).any()) or len(line) == 2
+    return np.asarray(line[keep])
+
+
+def _fit_all(rings: list[FloatArray], tolerance: float, *, closed: bool = True) -> list[Contour]:
+    loops, starts, stops, ring_of = _loops(rings, tolerance) if closed else _chains(rings, tolerance)
     starts, stops, ring_of, fits = _halved_until_good(loops, starts, stops, ring_of, tolerance)
     starts, stops, ring_of, fits = _merged_while_good(loops, starts, stops, ring_of, fits, tolerance)
     bounds = np.flatnonzero(np.r_[True, np.diff(ring_of) != 0, True])
     contours = []
     for i, j in zip(bounds[:-1], bounds[1:], strict=True):
         segments = fits.cubics[i:j].copy()
-        segments[-1, 3] = segments[0, 0]
-        contours.append(Contour(segments, fits.is_line[i:j].copy(), True))
+        if closed:
+            segments[-1, 3] = segments[0, 0]
+        contours.append(Contour(segments, fits.is_line[i:j].copy(), closed))
     return contours
+
+
+def _chains(lines: list[FloatArray], tolerance: float) -> tuple[_Loops, IntArray, IntArray, IntArray]:
+    """Open lines with their tangents, and the stretches between their corners."""
+    ahead, behind, starts, stops, ring_of = [], [], [], [], []
+    base = 0
+    for number, line in enumerate(lines):
+        last = len(line) - 1
+        inner = find_corners(line, tolerance)
+        nodes = np.r_[0, inner[(inner > 0) & (inner < last)], last]
+        central = _central_tangents(line)
+        leave, arrive = central.copy(), -central
+        leave[nodes[:-1]] = _end_tangents(line, nodes[:-1], 1, len(line))
+        arrive[nodes[1:]] = _end_tangents(line, nodes[1:], -1, len(line))
+        ahead.append(leave)
+        behind.append(arrive)
+        starts.append(nodes[:-1] + base)
+        stops.append(nodes[1:] + base)
+        ring_of.append(np.full(len(nodes) - 1, number))
+        base += len(line)
+    loops = _Loops(np.concatenate(lines), np.concatenate(ahead), np.concatenate(behind))
+    return loops, np.concatenate(starts), np.concatenate(stops), np.concatenate(ring_of)
 
 
 def _loops(rings: list[FloatArray], tolerance: float) -> tuple[_Loops, IntArray, IntArray, IntArray]:

@@ -136,13 +136,15 @@ def segment_bounds(segments: FloatArray) -> Box:
     return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
 
-def contour_from_segments(segments: Sequence[FloatArray], lines: Sequence[bool], *, closed: bool) -> Contour | None:
+def contour_from_segments(
+    segments: Sequence[FloatArray] | FloatArray, lines: Sequence[bool], *, closed: bool
+) -> Contour | None:
     """A contour from (4, 2) segments drawn one by one; zero-length lines are dropped.
 
     A closing line is added when a closed chain does not end where it began.
     Returns None when nothing of any length remains.
     """
-    if not segments:
+    if not len(segments):
         return None
     array, is_line = np.array(segments, dtype=np.float64), np.array(lines, dtype=np.bool_)
     goes_somewhere = (array.max(axis=1) > array.min(axis=1)).any(axis=1)

@@ -8,159 +8,220 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.path import Contour, Path, contour_from_segments
 
-_COMMAND = re.compile(r"\s*,?\s*([MmZzLlHhVvCcSsQqTtAa])")
-_NUMBER = re.compile(r"\s*,?\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)")
-_FLAG = re.compile(r"\s*,?\s*([01])")
+_PIECES = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])([^MmZzLlHhVvCcSsQqTtAa]*)")
+_NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
+_TOKEN = re.compile(rf"{_NUMBER}|[^\s,]")
+_ARC = re.compile(r"\s*,?\s*".join(["", *[f"({_NUMBER})"] * 3, "([01])", "([01])", *[f"({_NUMBER})"] * 2]))
 _COUNTS = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "A": 7, "Z": 0}
+LARGEST_NUMBER = 1e12
+"""Coordinates beyond this are a slip of the file: everything before them is drawn."""
+
+Point = tuple[float, float]
 
 
-@dataclass
+@dataclass(frozen=True, eq=False)
+class PathData:
+    """``complete``: all of it was understood. ``dots`` (n, 2): contours without any extent, which only a stroke
+    with caps shows; ``stray`` counts moves that draw nothing at all."""
+
+    path: Path
+    complete: bool
+    dots: FloatArray
+    stray: int
+
+
 class _Pen:
-    """Collects contours while commands move it."""
+    """Collects contours while commands move it; plain numbers, since paths have many short commands."""
 
-    at: FloatArray = field(default_factory=lambda: np.zeros(2))
-    start: FloatArray = field(default_factory=lambda: np.zeros(2))
-    handle: FloatArray | None = None
-    quadratic: FloatArray | None = None
-    segments: list[FloatArray] = field(default_factory=list)
-    lines: list[bool] = field(default_factory=list)
-    contours: list[Contour] = field(default_factory=list)
+    def __init__(self) -> None:
+        self.at: Point = (0.0, 0.0)
+        self.start: Point = (0.0, 0.0)
+        self.handle: Point | None = None
+        self.quadratic: Point | None = None
+        self.begun = False
+        self.segments: list[tuple[float, ...]] = []
+        self.lines: list[bool] = []
+        self.contours: list[Contour] = []
+        self.dots: list[Point] = []
+        self.stray = 0
+        self.moved = False
 
     def finish(self, *, closed: bool) -> None:
-        contour = contour_from_segments(self.segments, self.lines, closed=closed)
-        if contour is not None:
-            self.contours.append(contour)
-        self.segments, self.lines = [], []
+        if self.segments:
+            shape = np.array(self.segments, dtype=np.float64).reshape(-1, 4, 2)
+            contour = contour_from_segments(shape, self.lines, closed=closed)
+            if contour is not None:
+                self.contours.append(contour)
+            else:
+                self.dots.append(self.start)
+        elif closed and self.moved:
+            self.dots.append(self.start)
+        elif self.moved:
+            self.stray += 1
+        self.segments, self.lines, self.moved = [], [], False
 
-    def move(self, to: FloatArray) -> None:
+    def move(self, x: float, y: float) -> None:
         self.finish(closed=False)
-        self.at = self.start = to
+        self.at = self.start = (x, y)
         self.handle = self.quadratic = None
+        self.begun = self.moved = True
 
-    def line(self, to: FloatArray) -> None:
-        step = (to - self.at) / 3.0
-        self.segments.append(np.array([self.at, self.at + step, to - step, to]))
+    def line(self, x: float, y: float) -> None:
+        x0, y0 = self.at
+        u, v = (x - x0) / 3.0, (y - y0) / 3.0
+        self.segments.append((x0, y0, x0 + u, y0 + v, x - u, y - v, x, y))
         self.lines.append(True)
-        self.at, self.handle, self.quadratic = to, None, None
+        self.at, self.handle, self.quadratic = (x, y), None, None
 
-    def cubic(self, c1: FloatArray, c2: FloatArray, to: FloatArray) -> None:
-        self.segments.append(np.array([self.at, c1, c2, to]))
+    def cubic(self, ax: float, ay: float, bx: float, by: float, x: float, y: float) -> None:
+        self.segments.append((*self.at, ax, ay, bx, by, x, y))
         self.lines.append(False)
-        self.at, self.handle, self.quadratic = to, c2, None
+        self.at, self.handle, self.quadratic = (x, y), (bx, by), None
 
-    def quad(self, c: FloatArray, to: FloatArray) -> None:
-        start = self.at
-        self.cubic(start + (c - start) * (2.0 / 3.0), to + (c - to) * (2.0 / 3.0), to)
-        self.handle, self.quadratic = None, c
+    def quad(self, cx: float, cy: float, x: float, y: float) -> None:
+        x0, y0 = self.at
+        third = 2.0 / 3.0
+        self.cubic(x0 + (cx - x0) * third, y0 + (cy - y0) * third, x + (cx - x) * third, y + (cy - y) * third, x, y)
+        self.handle, self.quadratic = None, (cx, cy)
 
     def close(self) -> None:
-        if self.segments:
+        if self.segments or self.moved:
             self.finish(closed=True)
         self.at, self.handle, self.quadratic = self.start, None, None
 
 
 def read_path_data(data: str) -> tuple[Path, bool]:
     """The contours of path data, and whether all of it was understood."""
-    pen, at, complete = _Pen(), 0, True
-    command = ""
-    while at < len(data) and data[at:].strip(" \t\r\n,"):
-        match = _COMMAND.match(data, at)
-        if match:
-            command, at = match.group(1), match.end()
-            if command not in "Mm" and not _begun(data, match.start()):
-                return Path(), False
-        elif command in ("", "Z", "z"):
+    read = read_path(data)
+    return read.path, read.complete
+
+
+def read_path(data: str) -> PathData:
+    """Everything that path data draws up to its first error."""
+    pen, complete = _Pen(), True
+    first = _PIECES.search(data)
+    if data[: first.start() if first else len(data)].strip(" \t\r\n,"):
+        complete, first = False, None
+    for match in _PIECES.finditer(data) if first else ():
+        command, text = match.group(1), match.group(2)
+        if not pen.begun and command not in "Mm":
             complete = False
             break
-        numbers, at = _arguments(data, at, command.upper())
-        if numbers is None:
+        if not _follow(pen, command, text):
             complete = False
             break
-        _draw(pen, command, numbers)
-        command = {"M": "L", "m": "l"}.get(command, command)
     pen.finish(closed=False)
-    return Path(tuple(pen.contours)), complete
+    dots = np.array(pen.dots, dtype=np.float64).reshape(-1, 2)
+    return PathData(Path(tuple(pen.contours)), complete, dots, pen.stray)
 
 
-def _begun(data: str, until: int) -> bool:
-    return any(letter in "Mm" for letter in data[:until])
-
-
-def _arguments(data: str, at: int, command: str) -> tuple[list[float] | None, int]:
-    numbers: list[float] = []
-    for k in range(_COUNTS[command]):
-        match = (_FLAG if command == "A" and k in (3, 4) else _NUMBER).match(data, at)
-        if match is None:
-            return None, at
-        numbers.append(float(match.group(1)))
-        at = match.end()
-    return (numbers if all(math.isfinite(n) and abs(n) < 1e12 for n in numbers) else None), at
-
-
-def _draw(pen: _Pen, command: str, v: list[float]) -> None:
-    base = pen.at if command.islower() else np.zeros(2)
+def _follow(pen: _Pen, command: str, text: str) -> bool:
+    """Draw one command with all its repeated arguments; False when an argument is wrong."""
     kind = command.upper()
+    numbers, good = _numbers(kind, text)
+    count = _COUNTS[kind]
     if kind == "Z":
         pen.close()
-    elif kind == "M":
-        pen.move(base + v)
-    elif kind == "L":
-        pen.line(base + v)
-    elif kind == "H":
-        pen.line(np.array([base[0] + v[0], pen.at[1]]))
-    elif kind == "V":
-        pen.line(np.array([pen.at[0], base[1] + v[0]]))
-    elif kind == "C":
-        pen.cubic(base + v[0:2], base + v[2:4], base + v[4:6])
-    elif kind == "S":
-        first = pen.at if pen.handle is None else 2 * pen.at - pen.handle
-        pen.cubic(first, base + v[0:2], base + v[2:4])
-    elif kind == "Q":
-        pen.quad(base + v[0:2], base + v[2:4])
-    elif kind == "T":
-        pen.quad(pen.at if pen.quadratic is None else 2 * pen.at - pen.quadratic, base + v)
+        return good and not numbers
+    whole = len(numbers) // count * count
+    relative = command.islower()
+    for k in range(0, whole, count):
+        _draw(pen, "L" if kind == "M" and k else kind, numbers[k : k + count], relative)
+    return good and whole == len(numbers) and whole > 0
+
+
+def _numbers(kind: str, text: str) -> tuple[list[float], bool]:
+    """The arguments up to the first that is none."""
+    if kind == "A":
+        numbers: list[float] = []
+        at = 0
+        while match := _ARC.match(text, at):
+            numbers += [float(one) for one in match.groups()]
+            at = match.end()
+        good = not text[at:].strip(" \t\r\n,")
     else:
-        _draw_arc(pen, v, base + v[5:7])
+        numbers, good = [], True
+        for token in _TOKEN.findall(text):
+            try:
+                numbers.append(float(token))
+            except ValueError:
+                good = False
+                break
+    for k, number in enumerate(numbers):
+        if not -LARGEST_NUMBER < number < LARGEST_NUMBER:
+            return numbers[:k], False
+    return numbers, good
+
+
+def _draw(pen: _Pen, kind: str, v: list[float], relative: bool) -> None:
+    x0, y0 = pen.at if relative else (0.0, 0.0)
+    if kind == "C":
+        pen.cubic(x0 + v[0], y0 + v[1], x0 + v[2], y0 + v[3], x0 + v[4], y0 + v[5])
+    elif kind == "L":
+        pen.line(x0 + v[0], y0 + v[1])
+    elif kind == "M":
+        pen.move(x0 + v[0], y0 + v[1])
+    elif kind == "H":
+        pen.line(x0 + v[0], pen.at[1])
+    elif kind == "V":
+        pen.line(pen.at[0], y0 + v[0])
+    elif kind == "S":
+        first = _mirrored(pen.at, pen.handle)
+        pen.cubic(*first, x0 + v[0], y0 + v[1], x0 + v[2], y0 + v[3])
+    elif kind == "Q":
+        pen.quad(x0 + v[0], y0 + v[1], x0 + v[2], y0 + v[3])
+    elif kind == "T":
+        pen.quad(*_mirrored(pen.at, pen.quadratic), x0 + v[0], y0 + v[1])
+    else:
+        _draw_arc(pen, v, np.array([x0 + v[5], y0 + v[6]]))
+
+
+def _mirrored(at: Point, handle: Point | None) -> Point:
+    """The handle that continues the last one smoothly."""
+    return at if handle is None else (2.0 * at[0] - handle[0], 2.0 * at[1] - handle[1])
 
 
 def _draw_arc(pen: _Pen, v: list[float], to: FloatArray) -> None:
     """An elliptical arc as cubics of at most a quarter turn each."""
     rx, ry, turn = abs(v[0]), abs(v[1]), math.radians(v[2])
-    if np.array_equal(pen.at, to):
+    at = np.array(pen.at)
+    if np.array_equal(at, to):
         return
     if rx < 1e-12 or ry < 1e-12:
-        pen.line(to)
+        pen.line(float(to[0]), float(to[1]))
         return
     cosine, sine = math.cos(turn), math.sin(turn)
     back = np.array([[cosine, sine], [-sine, cosine]])
-    x, y = back @ ((pen.at - to) / 2.0)
-    grow = (x / rx) ** 2 + (y / ry) ** 2
+    u, w = back @ ((at - to) / 2.0)
+    grow = (u / rx) ** 2 + (w / ry) ** 2
     if grow > 1.0:
         rx, ry = rx * math.sqrt(grow), ry * math.sqrt(grow)
-    under = (rx * ry) ** 2 - (rx * y) ** 2 - (ry * x) ** 2
-    factor = math.sqrt(max(under, 0.0) / ((rx * y) ** 2 + (ry * x) ** 2))
+    under = (rx * ry) ** 2 - (rx * w) ** 2 - (ry * u) ** 2
+    factor = math.sqrt(max(under, 0.0) / ((rx * w) ** 2 + (ry * u) ** 2))
     factor = -factor if bool(v[3]) == bool(v[4]) else factor
-    centre = factor * np.array([rx * y / ry, -ry * x / rx])
-    first = math.atan2((y - centre[1]) / ry, (x - centre[0]) / rx)
-    last = math.atan2((-y - centre[1]) / ry, (-x - centre[0]) / rx)
+    centre = factor * np.array([rx * w / ry, -ry * u / rx])
+    first = math.atan2((w - centre[1]) / ry, (u - centre[0]) / rx)
+    last = math.atan2((-w - centre[1]) / ry, (-u - centre[0]) / rx)
     sweep = last - first
     if v[4] and sweep < 0:
         sweep += 2 * math.pi
     elif not v[4] and sweep > 0:
         sweep -= 2 * math.pi
-    shift = back.T @ centre + (pen.at + to) / 2.0
+    shift = back.T @ centre + (at + to) / 2.0
     scale = back.T @ np.diag([rx, ry])
     arcs = arc_cubics(first, sweep)
     for k, arc in enumerate(arcs):
         mapped = arc @ scale.T + shift
-        pen.cubic(mapped[1], mapped[2], to if k == len(arcs) - 1 else mapped[3])
+        end = to if k == len(arcs) - 1 else mapped[3]
+        (ax, ay), (bx, by), (x, y) = mapped[1].tolist(), mapped[2].tolist(), end.tolist()
+        pen.cubic(ax, ay, bx, by, x, y)
     pen.handle = None
 
 

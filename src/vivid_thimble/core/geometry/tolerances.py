@@ -11,6 +11,9 @@ FLATTEN_MM = 0.002
 FIT_MM = 0.01
 """Certified deviation when a polygon is turned back into curves."""
 
+STROKE_MM = 0.005
+"""Largest distance between the exact outline of a pen's stroke and the curves it is given."""
+
 SEAM_MM = 0.02
 """Gaps narrower than this between welded shapes are drawing noise, not waste."""
 

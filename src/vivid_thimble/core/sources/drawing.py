@@ -1,7 +1,7 @@
 """A drawing as it was read: painted parts in painting order, before any decision.
 
-A reader (SVG today) fills it; ``artwork`` turns it into film. What the reader met and
-does not understand is counted by name, so that nothing disappears silently.
+A reader (SVG, DXF, PDF) fills it; ``artwork`` turns it into film. What the reader met and
+does not understand is counted by name, and so is what it simplified: nothing disappears silently.
 """
 
 from __future__ import annotations
@@ -9,41 +9,123 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+import numpy as np
+
+from vivid_thimble.core.geometry.affine import Affine, FloatArray
 from vivid_thimble.core.geometry.clip import FillRule
-from vivid_thimble.core.geometry.path import Path
+from vivid_thimble.core.geometry.path import Box, Path
+from vivid_thimble.core.geometry.region import Region, difference, intersection, union
+from vivid_thimble.core.geometry.stroke import StrokeStyle, stroke_outline
+from vivid_thimble.core.geometry.tolerances import STROKE_MM
 
 Colour = tuple[int, int, int]
 """red, green, blue, 0 to 255"""
 
+WHITE: Colour = (255, 255, 255)
 WHITE_FROM = 250
 """A colour whose three values all reach this is paper white: it cuts away."""
+IDENTITY = Affine()
 
 
 def is_white(colour: Colour) -> bool:
     return min(colour) >= WHITE_FROM
 
 
+def mixed(below: Colour, above: Colour, opacity: float) -> Colour:
+    """What is seen where a colour lies over another."""
+    r, g, b = (round(x + (y - x) * opacity) for x, y in zip(below, above, strict=True))
+    return r, g, b
+
+
+@dataclass(frozen=True, eq=False)
+class Clip:
+    """What may be seen of a part: areas added (True) or taken away (False) one after the other, all
+    of it within further clips."""
+
+    areas: tuple[tuple[DrawingPart, bool], ...]
+    within: tuple[Clip, ...] = ()
+
+    def region(self, affine: Affine) -> Region:
+        """The visible area, mapped by ``affine``."""
+        seen = Region()
+        for part, adds in self.areas:
+            area = part.region(affine)
+            seen = union([seen, area]) if adds else difference(seen, [area])
+        for clip in self.within:
+            seen = intersection(seen, clip.region(affine))
+        return seen
+
+
 @dataclass(frozen=True, eq=False)
 class DrawingPart:
-    """One painted shape, in the drawing's own units and with its transforms applied."""
+    """One painted shape. ``own`` maps its path to the drawing's units.
+
+    With ``stroke`` the path is a line drawn with that pen, and ``dots`` (n, 2) are its contours without
+    extent; otherwise the path is filled by the rule. ``groups`` are the names of the groups round it,
+    outermost first.
+    """
 
     name: str
     path: Path
     rule: FillRule
     colour: Colour
+    opacity: float = 1.0
+    stroke: StrokeStyle | None = None
+    dots: FloatArray | None = None
+    own: Affine = IDENTITY
+    clips: tuple[Clip, ...] = ()
+    groups: tuple[str, ...] = ()
 
     @property
     def is_white(self) -> bool:
-        return is_white(self.colour)
+        """Whether it cuts away what lies below it."""
+        return is_white(mixed((0, 0, 0), self.colour, self.opacity))
+
+    @property
+    def inks(self) -> bool:
+        """Whether something is seen where it lies on white paper."""
+        return not is_white(mixed(WHITE, self.colour, self.opacity))
+
+    @property
+    def lines(self) -> Path:
+        """The path in the drawing's units."""
+        return self.path if self.own == IDENTITY else self.path.transformed(self.own)
+
+    def region(self, affine: Affine) -> Region:
+        """The covered area, mapped by ``affine``, without regard to clips."""
+        whole = self.own.then(affine)
+        if self.stroke is None:
+            return Region.from_path(self.path.transformed(whole), self.rule)
+        largest = np.linalg.norm([[whole.a, whole.b], [whole.c, whole.d]], 2)
+        if not largest > 0.0:
+            return Region()
+        outline = stroke_outline(self.path, self.stroke, self.dots, STROKE_MM / float(largest))
+        return Region.from_path(outline.transformed(whole), "nonzero")
+
+
+@dataclass(frozen=True, eq=False)
+class EmbeddedPicture:
+    """A picture of pixels inside a drawing: its file's bytes and where it lies."""
+
+    name: str
+    data: bytes
+    own: Affine = IDENTITY
 
 
 @dataclass(frozen=True, eq=False)
 class Drawing:
-    """``mm_per_unit`` is the physical scale that the file states, or None."""
+    """``mm_per_unit`` is the physical scale that the file states, or None. ``page`` is what a viewer shows of it,
+    in its units. ``simplified`` counts what was taken otherwise than drawn (a gradient as one colour), ``hidden``
+    what the file itself hides, ``stray`` points that draw nothing."""
 
     parts: tuple[DrawingPart, ...]
     mm_per_unit: float | None = None
     not_understood: Mapping[str, int] = field(default_factory=dict)
+    simplified: Mapping[str, int] = field(default_factory=dict)
+    page: Box | None = None
+    pictures: tuple[EmbeddedPicture, ...] = ()
+    hidden: int = 0
+    stray: int = 0
 
     @property
     def colours(self) -> tuple[Colour, ...]:

@@ -291,6 +291,20 @@ def _words_begun(text: str, at: int) -> int:
     return sum(1 for k in range(1, at + 1) if text[k].isspace() and not text[k - 1].isspace())
 
 
+def line_outline(face: Face, text: str, spacing: float = 0.0) -> tuple[Path, float]:
+    """One line of text from the origin along its baseline, and its advance; all in ems, y down.
+
+    ``spacing`` is added after each letter but the last. Characters without a shape are left out.
+    """
+    line = _shape_line(face, text, 0, Words(text=text, face="", spacing=spacing), {})
+    scale = 1.0 / face.units_per_em
+    upright = Affine(scale, 0.0, 0.0, -scale, 0.0, 0.0)
+    outlines = (
+        glyph_path(face, one.number).transformed(upright.then(Affine.translation(*one.at))) for one in line.glyphs
+    )
+    return Path.joined(outlines), line.width
+
+
 @lru_cache(maxsize=2000)
 def glyph_path(face: Face, glyph: int) -> Path:
     """A glyph's outline in font units, y up."""

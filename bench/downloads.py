@@ -1,0 +1,277 @@
+"""Downloaded drawings against an independent renderer.
+
+    PYTHONPATH=src python bench/downloads.py [FOLDER] [--count N] [--seed N] [--list]
+
+FOLDER holds SVG files, searched below it; by default Debian's openclipart-svg. Drawings are picked with a
+fixed seed. Each is read, brought to SIZE_MM along its longer side and turned into film twice: all colours
+as one shape, and as abutting layers by colour. The same file is drawn by resvg on white paper, without
+anti-aliasing (which would mix colours at edges) but finer than compared, then averaged; the shape is sampled at the
+same points by counting crossings.
+
+*Shape*: intersection over union of all layers together with what the renderer shows in any colour but white.
+*Colours*: each colour's area (those over 0.5 % of the whole) within 1 % of the renderer's pixels of that colour.
+*Abutting*: area of overlaps between layers, and of what the whole has that no layer has.
+
+Two things are drawn on purpose otherwise than a renderer does, and told to it by rewriting the file before it is
+drawn: gradients are one colour (their stops get the mean of all), filters are left out. ``raw`` is the overlap with the
+untouched file. Text is taken out for both, since the two would use other fonts; pixel pictures likewise.
+"""
+
+from __future__ import annotations
+
+import argparse
+import io
+import random
+import re
+import sys
+import time
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass, field
+from multiprocessing import get_context
+from pathlib import Path as FilePath
+
+import numpy as np
+import resvg_py
+import shapely
+from lxml import etree
+from PIL import Image
+
+from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.formats.svg_document import local_name, parse_document
+from vivid_thimble.core.formats.svg_read import _Reader, read_svg
+from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.path import Box
+from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.sources.artwork import colour_regions, film_region
+from vivid_thimble.core.sources.drawing import Colour
+from vivid_thimble.core.sources.page import on_page
+
+FOLDER = "/usr/share/openclipart/svg"
+SIZE_MM = 100.0
+PX_PER_MM = 10
+FINER = 3
+INKED_BELOW = 250
+ALIKE = 3
+"""Colours this close in every channel count together: a renderer rounds mixtures otherwise."""
+
+
+@dataclass
+class Outcome:
+    name: str
+    seconds: float = 0.0
+    shape: float | None = None
+    raw: float | None = None
+    colours_off: list[str] = field(default_factory=list)
+    overlap: float = 0.0
+    gap: float = 0.0
+    refusal: str = ""
+    crash: str = ""
+    told: list[str] = field(default_factory=list)
+    nodes: int = 0
+
+
+def flattened(data: bytes, page: Box, size: tuple[int, int], scale: float) -> tuple[bytes, bytes]:
+    """The file as an XML parser that reads like a browser sees it: untouched, and with gradients of one colour and no
+    filters; text and pixel pictures taken out of both. Its page is told in whole pixels, (rows, columns) at ``scale``
+    pixels a unit, since the renderer rounds sizes."""
+    root = parse_document(data, "file")
+    reader = _Reader(root, "file")
+    for element in list(root.iter()):
+        if local_name(element) in ("text", "image", "flowRoot", "foreignObject"):
+            element.getparent().remove(element)
+    if root.nsmap.get(None) is None and not str(root.tag).startswith("{"):
+        root.set("xmlns", "http://www.w3.org/2000/svg")
+    root.set("viewBox", f"{page[0]!r} {page[1]!r} {size[1] / scale!r} {size[0] / scale!r}")
+    root.set("width", str(size[1]))
+    root.set("height", str(size[0]))
+    raw = etree.tostring(root)
+    for element in root.iter():
+        if local_name(element) in ("linearGradient", "radialGradient"):
+            ink = reader._mean_of_stops(element)
+            for stop in element:
+                if local_name(stop) == "stop" and ink is not None:
+                    stop.attrib.pop("style", None)
+                    stop.attrib.pop("class", None)
+                    stop.set("stop-color", "#{:02x}{:02x}{:02x}".format(*ink.colour))
+                    stop.set("stop-opacity", f"{ink.opacity:.6f}")
+        element.attrib.pop("filter", None)
+        style = element.get("style")
+        if style and "filter" in style:
+            element.set("style", re.sub(r"(^|;)\s*filter\s*:[^;]*", r"\1", style))
+    return raw, etree.tostring(root)
+
+
+def drawn(svg: bytes) -> np.ndarray:
+    """The picture on white paper, (rows, columns, 3)."""
+    png = bytes(
+        resvg_py.svg_to_bytes(svg_string=svg.decode(), dpi=96, skip_system_fonts=True, shape_rendering="crisp_edges")
+    )
+    picture = np.asarray(Image.open(io.BytesIO(png)).convert("RGBA")).astype(np.float32)
+    alpha = picture[:, :, 3:] / 255.0
+    return picture[:, :, :3] * alpha + 255.0 * (1.0 - alpha)
+
+
+def filled(region: Region, size: tuple[int, int], scale: float) -> np.ndarray:
+    sys.path.insert(0, str(FilePath(__file__).parents[1]))
+    from tests.raster import mask
+
+    return mask(region.polygons, scale, size)
+
+
+def averaged(fine: np.ndarray) -> np.ndarray:
+    rows, columns = (n // FINER * FINER for n in fine.shape)
+    return fine[:rows, :columns].reshape(rows // FINER, FINER, columns // FINER, FINER).mean(axis=(1, 3))
+
+
+def overlap(seen: np.ndarray, shape: np.ndarray) -> float:
+    a, b = averaged((seen.min(axis=2) < INKED_BELOW).astype(np.float32)), averaged(shape.astype(np.float32))
+    return float(np.minimum(a, b).sum() / max(np.maximum(a, b).sum(), 1e-9))
+
+
+def one(path: str) -> Outcome:
+    file = FilePath(path)
+    out = Outcome(file.stem)
+    data = file.read_bytes()
+    begun = time.perf_counter()
+    try:
+        drawing = on_page(read_svg(data, file.name))
+        page = drawing.page
+        if page is None:
+            boxes = [b for part in drawing.parts if (b := part.lines.bounds)]
+            page = (
+                min(b[0] for b in boxes),
+                min(b[1] for b in boxes),
+                max(b[2] for b in boxes),
+                max(b[3] for b in boxes),
+            )
+        scale = SIZE_MM / max(page[2] - page[0], page[3] - page[1])
+        place = Affine.translation(-page[0], -page[1]).then(Affine.scaling(scale))
+        whole = film_region(drawing, place, file.name)
+        layers = colour_regions(drawing, place, file.name)
+    except ThimbleError as error:
+        out.refusal = str(error)
+        out.seconds = time.perf_counter() - begun
+        return out
+    except Exception as error:
+        out.crash = f"{type(error).__name__}: {error}"
+        return out
+    out.seconds = time.perf_counter() - begun
+    out.nodes = whole.outline.node_count
+    out.told = [*drawing.not_understood, *drawing.simplified]
+    if drawing.page is None:
+        out.refusal = "no page"
+        return out
+    fine = PX_PER_MM * FINER * scale
+    size = round((page[3] - page[1]) * fine), round((page[2] - page[0]) * fine)
+    if min(size) < 8 or max(size) > 9000:
+        out.refusal = f"page {size}"
+        return out
+    raw_svg, svg = flattened(data, page, size, fine)
+    try:
+        seen = drawn(svg)
+        raw_seen = drawn(raw_svg) if raw_svg != svg else seen
+    except ValueError as error:
+        out.refusal = f"the renderer refuses it: {error}"
+        return out
+    size = seen.shape[:2]
+    if seen.min() >= INKED_BELOW:
+        out.refusal = "shows nothing but white"
+        return out
+    shape = filled(whole, size, PX_PER_MM * FINER)
+    out.shape = overlap(seen, shape)
+    out.raw = overlap(raw_seen, shape) if raw_seen is not seen else out.shape
+    out.colours_off = wrong_colours(seen, layers, size)
+    polygons = [region.polygons for region in layers.values()]
+    out.overlap = max(sum(p.area for p in polygons) - shapely.union_all(polygons).area, 0.0)
+    out.gap = gaps(polygons)
+    return out
+
+
+def wrong_colours(seen: np.ndarray, layers: dict[Colour, Region], size: tuple[int, int]) -> list[str]:
+    """Colours whose area differs by more than 1 % from the renderer's; pixels go to the nearest colour there is, edge
+    pixels by their share."""
+    palette = np.array([*layers, (255, 255, 255)], dtype=np.int64)
+    alike = np.abs(palette[:, None] - palette).max(axis=2) <= ALIKE
+    packed = (np.rint(seen).astype(np.int64) * [65536, 256, 1]).sum(axis=2)
+    counts = np.bincount(packed.ravel(), minlength=1 << 24)
+    shades = np.flatnonzero(counts)
+    rgb = np.column_stack([shades >> 16, shades >> 8 & 255, shades & 255])
+    nearest = np.concatenate(
+        [
+            ((part[:, None] - palette) ** 2).sum(axis=2).argmin(axis=1)
+            for part in np.array_split(rgb, len(rgb) // 4096 + 1)
+        ]
+    )
+    found = np.bincount(nearest, weights=counts[shades], minlength=len(palette))
+    total = sum(region.area for region in layers.values())
+    off = []
+    for k, (colour, region) in enumerate(layers.items()):
+        if region.area < 0.005 * total:
+            continue
+        pixels = float(found[alike[k]].sum()) / (PX_PER_MM * FINER) ** 2
+        area = sum(one.area for j, one in enumerate(layers.values()) if alike[k, j])
+        if abs(pixels - area) > 0.01 * area:
+            off.append("#{:02x}{:02x}{:02x} {:+.1%}".format(*colour, area / max(pixels, 1e-9) - 1))
+    return off
+
+
+def gaps(polygons: list[shapely.MultiPolygon]) -> float:
+    """Area of gaps and overlaps narrower than 0.1 um between layers."""
+    edges = shapely.coverage_invalid_edges(polygons, gap_width=1e-4)
+    return float(sum(edge.length for edge in edges))
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("folder", nargs="?", default=FOLDER)
+    parser.add_argument("--count", type=int, default=500)
+    parser.add_argument("--seed", type=int, default=5)
+    parser.add_argument("--list", action="store_true")
+    options = parser.parse_args()
+    files = sorted(str(p) for p in FilePath(options.folder).rglob("*.svg"))
+    random.Random(options.seed).shuffle(files)
+    files = files[: options.count]
+    with ProcessPoolExecutor(2, mp_context=get_context("forkserver")) as pool:
+        outcomes = list(pool.map(one, files, chunksize=4))
+    report(outcomes, options.list)
+
+
+def report(outcomes: list[Outcome], listed: bool) -> None:
+    times = sorted(o.seconds for o in outcomes)
+    measured = [o for o in outcomes if o.shape is not None]
+    good = [o for o in measured if (o.shape or 0.0) >= 0.99]
+    coloured = [o for o in measured if not o.colours_off]
+    print(f"{len(outcomes)} files, {sum(bool(o.crash) for o in outcomes)} exceptions, {len(measured)} measured")
+    print(
+        f"seconds: median {times[len(times) // 2]:.3f}, p95 {times[int(len(times) * 0.95)]:.2f}, worst {times[-1]:.2f}"
+    )
+    print(f"shape >= 0.99: {len(good)} of {len(measured)} ({len(good) / len(measured):.1%})")
+    raw = sum((o.raw or 0.0) >= 0.99 for o in measured)
+    print(f"  against the untouched file: {raw} of {len(measured)} ({raw / len(measured):.1%})")
+    print(f"colours within 1 %: {len(coloured)} of {len(measured)} ({len(coloured) / len(measured):.1%})")
+    print(
+        f"overlaps of layers: worst {max(o.overlap for o in measured):.2e} mm2; "
+        f"over 1e-6: {sum(o.overlap > 1e-6 for o in measured)}"
+    )
+    print(
+        f"edges without their twin: worst {max(o.gap for o in measured):.2e} mm; "
+        f"files {sum(o.gap > 0 for o in measured)}"
+    )
+    for o in outcomes:
+        if o.crash:
+            print("EXCEPTION", o.name, o.crash)
+        elif o.refusal:
+            print("refused  ", o.name, o.refusal[:150])
+    for o in sorted(measured, key=lambda o: o.shape or 0.0):
+        if (o.shape or 0.0) < 0.99:
+            print(f"{o.shape:.4f} {o.raw:.4f} {o.name[:50]:50} {o.told}")
+    if listed:
+        for o in measured:
+            if o.colours_off:
+                print(o.name[:50], o.colours_off[:6], o.told)
+        for o in sorted(outcomes, key=lambda o: -o.seconds)[:12]:
+            print(f"{o.seconds:.2f} s {o.name}")
+
+
+if __name__ == "__main__":
+    main()

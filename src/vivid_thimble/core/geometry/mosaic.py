@@ -1,0 +1,272 @@
+"""Areas side by side that share their edges exactly: one curve for both neighbours.
+
+Vertices that lie on a neighbour's edge are given to it, edges are followed from junction to junction
+(where more than two areas meet), and each such arc becomes one chain of curves that all areas round it use.
+So neighbours have neither gap nor overlap, whatever the tolerance of the curves.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+from shapely import MultiPolygon, Polygon
+
+from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.clip import to_grid
+from vivid_thimble.core.geometry.fit import fit_lines, fit_rings
+from vivid_thimble.core.geometry.flatten import FlatPath, IntArray, flatten
+from vivid_thimble.core.geometry.path import Contour, Path
+from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.geometry.shared_vertices import with_shared_vertices
+from vivid_thimble.core.geometry.tolerances import FIT_MM, GRID_MM
+
+SAME_VERTEX_STEPS = 3.5
+"""Vertices this close, in grid steps, are crossings of the same edges, rounded apart."""
+MOST_REPAIRS = 4
+
+
+def mosaic(areas: Sequence[MultiPolygon], tolerance: float = FIT_MM) -> list[Region]:
+    """The areas as regions whose common edges are the same curves, within ``tolerance`` mm; in their order.
+
+    Areas must not overlap by more than the rounding of booleans. An area that vanishes gives an empty region.
+    """
+    rings, polygon_of, area_of = _rings(areas)
+    if not rings:
+        return [Region() for _ in areas]
+    points, chains = _vertex_chains(rings)
+    edges = _Edges(chains, area_of[polygon_of] if len(polygon_of) else polygon_of)
+    arcs, uses = _arcs(edges, points)
+    curves = _curved(arcs, tolerance)
+    raw: set[int] = set()
+    for _ in range(MOST_REPAIRS):
+        built, bad = _assembled(uses, curves, polygon_of, area_of, len(areas))
+        wanted = {arc for ring in bad for arc, _ in uses[ring]} - raw
+        if not wanted:
+            break
+        raw |= wanted
+        for arc in wanted:
+            curves[arc] = Contour.from_points(arcs[arc].points, closed=arcs[arc].closed)
+    return built
+
+
+def _rings(areas: Sequence[MultiPolygon]) -> tuple[list[FloatArray], IntArray, IntArray]:
+    """All rings, outer ones before their holes; the polygon of each ring and the area of each polygon."""
+    rings: list[FloatArray] = []
+    polygon_of: list[int] = []
+    area_of: list[int] = []
+    for number, area in enumerate(areas):
+        for polygon in area.geoms:
+            for ring in (polygon.exterior, *polygon.interiors):
+                rings.append(np.asarray(ring.coords)[:-1, :2])
+                polygon_of.append(len(area_of))
+            area_of.append(number)
+    return rings, np.array(polygon_of, dtype=np.int64), np.array(area_of, dtype=np.int64)
+
+
+def _vertex_chains(rings: list[FloatArray]) -> tuple[FloatArray, list[IntArray]]:
+    """Common vertices in mm, and each ring as their numbers."""
+    sizes = np.array([len(ring) for ring in rings])
+    starts = np.r_[0, np.cumsum(sizes)]
+    grid = _merged_vertices(to_grid(np.concatenate(rings)))
+    segment = np.arange(len(grid))
+    flat = FlatPath(grid * GRID_MM, starts, segment, np.zeros(len(grid)))
+    flat, grid = with_shared_vertices(flat, grid, np.ones(len(grid), dtype=bool))
+    vertices, number = np.unique(grid, axis=0, return_inverse=True)
+    number = number.reshape(-1)
+    chains = [_clean(number[a:b]) for a, b in zip(flat.starts[:-1], flat.starts[1:], strict=True)]
+    return vertices * GRID_MM, chains
+
+
+def _merged_vertices(grid: FloatArray) -> FloatArray:
+    """Vertices closer than SAME_VERTEX_STEPS moved to one of them."""
+    from scipy.spatial import cKDTree  # here: it delays the first paint
+
+    vertices, number = np.unique(grid, axis=0, return_inverse=True)
+    pairs = cKDTree(vertices).query_pairs(SAME_VERTEX_STEPS, output_type="ndarray")
+    if not len(pairs):
+        return grid
+    count = len(vertices)
+    _, group = connected_components(
+        coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(count, count)), directed=False
+    )
+    first = np.full(group.max() + 1, count)
+    np.minimum.at(first, group, np.arange(count))
+    return np.asarray(vertices[first[group]][number.reshape(-1)])
+
+
+def _clean(chain: IntArray) -> IntArray:
+    """A ring of vertex numbers without repeats and without spikes that lead there and back."""
+    kept: list[int] = []
+    for vertex in chain.tolist():
+        if kept and kept[-1] == vertex:
+            continue
+        if len(kept) > 1 and kept[-2] == vertex:
+            kept.pop()
+            continue
+        kept.append(vertex)
+    while len(kept) > 1 and kept[0] == kept[-1]:
+        kept.pop()
+    while len(kept) > 2 and kept[1] == kept[-1]:
+        kept = kept[1:-1]
+    return np.array(kept if len(kept) > 2 else [], dtype=np.int64)
+
+
+class _Edges:
+    """The directed edges of all rings, and the undirected ones that they run along."""
+
+    def __init__(self, chains: list[IntArray], area_of_ring: IntArray) -> None:
+        self.sizes = [len(chain) for chain in chains]
+        self.a = np.concatenate(chains) if chains else np.zeros(0, dtype=np.int64)
+        self.b = np.concatenate([np.roll(chain, -1) for chain in chains]) if chains else self.a
+        self.ring = np.repeat(np.arange(len(chains)), self.sizes)
+        low, high = np.minimum(self.a, self.b), np.maximum(self.a, self.b)
+        self.ends, self.line = np.unique(np.column_stack([low, high]), axis=0, return_inverse=True)
+        self.line = self.line.reshape(-1)
+        area = area_of_ring[self.ring]
+        count = len(self.ends)
+        least, most = np.full(count, np.iinfo(np.int64).max), np.full(count, -1)
+        np.minimum.at(least, self.line, area)
+        np.maximum.at(most, self.line, area)
+        uses = np.bincount(self.line, minlength=count)
+        self.label = np.column_stack([np.where(uses > 1, least, -1), most])
+        self.label = np.unique(self.label, axis=0, return_inverse=True)[1].reshape(-1)
+
+
+@dataclass(frozen=True, eq=False)
+class _Arc:
+    points: FloatArray
+    closed: bool
+
+
+def _arcs(edges: _Edges, points: FloatArray) -> tuple[list[_Arc], list[list[tuple[int, bool]]]]:
+    """The arcs between junctions, and for each ring its arcs in order with their direction (True: forwards)."""
+    ends = edges.ends
+    degree = np.bincount(ends.ravel(), minlength=len(points))
+    low = np.full(len(points), np.iinfo(np.int64).max)
+    high = np.full(len(points), -1)
+    for k in (0, 1):
+        np.minimum.at(low, ends[:, k], edges.label)
+        np.maximum.at(high, ends[:, k], edges.label)
+    junction = (degree != 2) | (low != high)
+    arc_of = np.full(len(ends), -1, dtype=np.int64)
+    arcs: list[_Arc] = []
+    uses: list[list[tuple[int, bool]]] = []
+    at = 0
+    for size in edges.sizes:
+        ring = slice(at, at + size)
+        at += size
+        vertices, lines = edges.a[ring], edges.line[ring]
+        uses.append(_ring_arcs(vertices, lines, junction, arc_of, arcs, points))
+    return arcs, uses
+
+
+def _ring_arcs(
+    vertices: IntArray,
+    lines: IntArray,
+    junction: NDArray[np.bool_],
+    arc_of: IntArray,
+    arcs: list[_Arc],
+    points: FloatArray,
+) -> list[tuple[int, bool]]:
+    """Cut a ring at its junctions; arcs that another ring has made already are taken from there."""
+    if not len(vertices):
+        return []
+    cuts = np.flatnonzero(junction[vertices])
+    if not len(cuts):
+        known = int(arc_of[lines[0]])
+        if known >= 0:
+            same = _runs_the_same_way(arcs[known].points, points[vertices[0]], points[vertices[1]])
+            return [(known, same)]
+        arc_of[lines] = len(arcs)
+        arcs.append(_Arc(points[vertices], True))
+        return [(len(arcs) - 1, True)]
+    vertices, lines = np.roll(vertices, -cuts[0]), np.roll(lines, -cuts[0])
+    bounds = [*(cuts - cuts[0]).tolist(), len(vertices)]
+    around = np.r_[vertices, vertices[:1]]
+    found = []
+    for i, j in zip(bounds[:-1], bounds[1:], strict=True):
+        known = int(arc_of[lines[i]])
+        if known < 0:
+            known = len(arcs)
+            arc_of[lines[i:j]] = known
+            arcs.append(_Arc(points[around[i : j + 1]], False))
+        own = points[around[i : i + 2]]
+        forwards = bool(np.array_equal(arcs[known].points[:2], own))
+        found.append((known, forwards))
+    return found
+
+
+def _runs_the_same_way(ring: FloatArray, a: FloatArray, b: FloatArray) -> bool:
+    at = int(np.flatnonzero((ring == a).all(axis=1))[0])
+    return bool(np.array_equal(ring[(at + 1) % len(ring)], b))
+
+
+def _curved(arcs: list[_Arc], tolerance: float) -> list[Contour]:
+    curves: list[Contour] = [Contour.from_points(arc.points, closed=arc.closed) for arc in arcs]
+    for closed, fit in ((True, fit_rings), (False, fit_lines)):
+        which = [k for k, arc in enumerate(arcs) if arc.closed is closed]
+        for k, contour in zip(which, fit([arcs[k].points for k in which], tolerance), strict=True):
+            curves[k] = contour
+    return curves
+
+
+def _assembled(
+    uses: list[list[tuple[int, bool]]], curves: list[Contour], polygon_of: IntArray, area_of: IntArray, count: int
+) -> tuple[list[Region], list[int]]:
+    """The regions, and the rings of polygons that the curves spoilt."""
+    backwards = [curve.reversed() for curve in curves]
+    flat = flatten(Path(tuple(curves)))
+    lines = flat.rings()  # once for both neighbours, so that their vertices are the very same
+    outlines: list[list[Contour]] = [[] for _ in range(count)]
+    polygons: list[list[Polygon]] = [[] for _ in range(count)]
+    bad: list[int] = []
+    spoilt: set[int] = set()
+    bounds = np.searchsorted(polygon_of, np.arange(len(area_of) + 1))
+    for polygon, (i, j) in enumerate(zip(bounds[:-1].tolist(), bounds[1:].tolist(), strict=True)):
+        if not uses[i]:
+            continue
+        number = int(area_of[polygon])
+        contours = [_contour(uses[ring], curves, backwards) for ring in range(i, j) if uses[ring]]
+        shape = _polygon([_ring(uses[ring], lines, curves) for ring in range(i, j) if uses[ring]])
+        outlines[number] += contours
+        if shape is None:
+            bad += [ring for ring in range(i, j) if uses[ring]]
+            spoilt.add(number)
+        else:
+            polygons[number].append(shape)
+    regions = []
+    for number in range(count):
+        path = Path(tuple(outlines[number]))
+        whole = MultiPolygon(polygons[number])
+        sound = number not in spoilt and (len(whole.geoms) < 2 or whole.is_valid)
+        regions.append(Region(whole, path) if sound else Region.from_path(path, "evenodd"))
+    return regions, bad
+
+
+def _contour(ring: list[tuple[int, bool]], curves: list[Contour], backwards: list[Contour]) -> Contour:
+    chosen = [curves[arc] if forwards else backwards[arc] for arc, forwards in ring]
+    if len(chosen) == 1:
+        return Contour(chosen[0].segments, chosen[0].is_line, True)
+    segments = np.concatenate([contour.segments for contour in chosen])
+    return Contour(segments, np.concatenate([contour.is_line for contour in chosen]), True)
+
+
+def _ring(ring: list[tuple[int, bool]], lines: list[FloatArray], curves: list[Contour]) -> FloatArray:
+    """The vertices of a ring; arcs that are open bring their last point along, which the next one repeats."""
+    chosen = [
+        (lines[arc] if forwards else lines[arc][::-1])[: None if curves[arc].closed else -1] for arc, forwards in ring
+    ]
+    return np.concatenate(chosen)
+
+
+def _polygon(rings: list[FloatArray]) -> Polygon | None:
+    if min(len(ring) for ring in rings) < 3:
+        return None
+    shape = Polygon(rings[0], rings[1:])
+    return shape if shapely.is_valid(shape) else None

@@ -1,0 +1,158 @@
+"""The visible picture: which area each colour keeps when upper shapes hide lower ones.
+
+Runs of one colour are united, then what lies over them is taken away; only shapes whose boxes
+meet are looked at. Translucent shapes are mixed with what lies below them, as a painter's eye
+would see it; on bare paper they are mixed with white.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.clip import polygons_of
+from vivid_thimble.core.geometry.region import Region, intersection
+from vivid_thimble.core.sources.drawing import WHITE, Clip, Colour, DrawingPart, mixed
+
+OPAQUE_FROM = 0.98
+"""From this opacity on a colour hides what lies below it."""
+MOST_MIXTURES = 200
+"""With more colours than this a new mixture takes the nearest one there is."""
+
+
+@dataclass(frozen=True, eq=False)
+class PaintedArea:
+    """What one part covers, in mm, clips applied."""
+
+    colour: Colour
+    opacity: float
+    area: shapely.MultiPolygon
+
+    @property
+    def is_opaque(self) -> bool:
+        return self.opacity >= OPAQUE_FROM
+
+
+def painted_areas(parts: Sequence[DrawingPart], affine: Affine) -> list[Region]:
+    """The covered area of each part, mapped by ``affine``, with clips and within its own; in the order of the parts."""
+    clips: dict[tuple[int, ...], Region] = {}
+    found = []
+    for part in parts:
+        region = part.region(affine)
+        if part.clips and not region.is_empty:
+            region = _clipped(region, part.clips, clips, affine)
+        found.append(region)
+    return found
+
+
+def _clipped(region: Region, clips: tuple[Clip, ...], known: dict[tuple[int, ...], Region], affine: Affine) -> Region:
+    key = tuple(id(clip) for clip in clips)
+    if key not in known:
+        seen = clips[0].region(affine)
+        for clip in clips[1:]:
+            seen = intersection(seen, clip.region(affine))
+        known[key] = seen
+    seen = known[key]
+    if seen.bounds is None:
+        return Region()
+    if shapely.contains_properly(seen.polygons, region.polygons):
+        return region
+    return intersection(region, seen)
+
+
+def visible_by_colour(areas: Sequence[PaintedArea]) -> dict[Colour, shapely.MultiPolygon]:
+    """The area in which each colour is seen, in painting order of its first use; empty ones left out.
+
+    Areas do not overlap; where they abut, their edges need not have the same vertices yet (see ``mosaic``).
+    """
+    runs = _runs(areas)
+    seen = _uncovered(runs)
+    _mix(runs, seen)
+    found: dict[Colour, list[shapely.Geometry]] = {}
+    for run in seen:
+        for colour, area in run.items():
+            found.setdefault(colour, []).append(area)
+    whole = {colour: polygons_of(shapely.union_all(pieces)) for colour, pieces in found.items()}
+    return {colour: area for colour, area in whole.items() if not area.is_empty}
+
+
+def _runs(areas: Sequence[PaintedArea]) -> list[PaintedArea]:
+    """Consecutive opaque areas of one colour as one; translucent ones stay apart, since their overlaps are darker."""
+    runs: list[PaintedArea] = []
+    held: list[PaintedArea] = []
+    for one in [*areas, None]:
+        if held and (one is None or not one.is_opaque or one.colour != held[0].colour):
+            runs.append(PaintedArea(held[0].colour, 1.0, shapely.union_all([painted.area for painted in held])))
+            held = []
+        if one is None or one.area.is_empty:
+            continue
+        if one.is_opaque:
+            held.append(one)
+        else:
+            runs.append(one)
+    return runs
+
+
+Seen = dict[Colour, shapely.Geometry]
+
+
+def _uncovered(runs: list[PaintedArea]) -> list[Seen]:
+    """What each run shows under the opaque runs over it; translucent runs are not mixed yet."""
+    if not runs:
+        return []
+    boxes = shapely.box(*shapely.bounds(np.array([run.area for run in runs])).T)
+    tree = shapely.STRtree(boxes)
+    hides = np.array([run.is_opaque for run in runs])
+    seen: list[Seen] = []
+    for k, run in enumerate(runs):
+        near = np.sort(tree.query(boxes[k], predicate="intersects"))
+        over = [j for j in near.tolist() if j > k and hides[j] and not (run.is_opaque and runs[j].colour == run.colour)]
+        left = shapely.difference(run.area, shapely.union_all([runs[j].area for j in over])) if over else run.area
+        seen.append({} if left.is_empty else {run.colour: left})
+    return seen
+
+
+def _mix(runs: list[PaintedArea], seen: list[Seen]) -> None:
+    """Mix translucent runs, from the lowest up, with what is seen of the runs below them."""
+    if all(run.is_opaque for run in runs):
+        return
+    colours = {colour for run in seen for colour in run}
+    for k, run in enumerate(runs):
+        if run.is_opaque or not seen[k]:
+            continue
+        veil = seen[k][run.colour]
+        shapely.prepare(veil)
+        under_all: list[shapely.Geometry] = []
+        for below in seen[:k]:
+            for colour, area in list(below.items()):
+                if not shapely.intersects(veil, area):
+                    continue
+                under = polygons_of(shapely.intersection(area, veil))
+                if under.is_empty:
+                    continue
+                left = polygons_of(shapely.difference(area, veil))
+                below.pop(colour)
+                if not left.is_empty:
+                    below[colour] = left
+                _add(below, _mixture(colour, run, colours), under)
+                under_all.append(under)
+        bare = polygons_of(shapely.difference(veil, shapely.union_all(under_all))) if under_all else veil
+        seen[k] = {}
+        if not bare.is_empty:
+            _add(seen[k], _mixture(WHITE, run, colours), bare)
+
+
+def _add(seen: Seen, colour: Colour, area: shapely.Geometry) -> None:
+    seen[colour] = shapely.union(seen[colour], area) if colour in seen else area
+
+
+def _mixture(below: Colour, run: PaintedArea, colours: set[Colour]) -> Colour:
+    colour = mixed(below, run.colour, run.opacity)
+    if colour not in colours and len(colours) >= MOST_MIXTURES:
+        return min(colours, key=lambda one: sum((a - b) ** 2 for a, b in zip(one, colour, strict=True)))
+    colours.add(colour)
+    return colour
