@@ -210,7 +210,7 @@ class _Reader:
                 affine = given.then(affine)
         groups = outer.groups
         if local_name(element) in ("g", "svg", "a", "switch", "use"):
-            label = element.get("{http://www.inkscape.org/namespaces/inkscape}label") or element.get("id")
+            label = _label(element) or element.get("id")
             groups = (*groups, label or local_name(element)) if label else groups
         return replace(
             outer,
@@ -610,6 +610,11 @@ class _Reader:
 def element_reference(element: Any) -> str | None:
     """The href of an element, in whatever namespace it stands."""
     return element.get("href") or element.get(_HREF) or _any_href(element)
+
+
+def _label(element: Any) -> str | None:
+    """The name that a drawing program gave a layer, in whatever namespace."""
+    return next((value for key, value in element.attrib.items() if str(key).endswith("}label")), None)
 
 
 def _any_href(element: Any) -> str | None:

@@ -1,0 +1,262 @@
+"""DXF drawings of any trade: lines, arcs, polylines with bulges, ellipses, splines, hatches, blocks, layers, units.
+
+Everything but hatches and solids is a line without width; lines of one layer and colour whose ends meet are joined
+into longer ones. What such lines stand for is decided later (see ``line_work``). Text and measurements are counted
+in ``Drawing.not_understood``. Coordinates come out with y pointing down.
+"""
+
+from __future__ import annotations
+
+import io
+import math
+from collections import Counter
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+
+from vivid_thimble.core.errors import DrawingNotReadable
+from vivid_thimble.core.geometry.affine import Affine, FloatArray
+from vivid_thimble.core.geometry.path import Contour, Path, line_segments
+from vivid_thimble.core.geometry.stroke import StrokeStyle
+from vivid_thimble.core.sources.drawing import Colour, Drawing, DrawingPart
+from vivid_thimble.core.sources.line_work import joined_ends
+
+MM_PER_UNIT: dict[int, float] = {
+    1: 25.4, 2: 304.8, 3: 1609344.0, 4: 1.0, 5: 10.0, 6: 1000.0, 7: 1e6, 8: 25.4e-6, 9: 0.0254, 10: 914.4,
+    11: 1e-7, 12: 1e-6, 13: 1e-3, 14: 100.0, 15: 1e4, 16: 1e5, 21: 304.8006096,
+}  # fmt: skip
+"""Millimetres for the header's code of units; 0 and unknown codes are unitless."""
+MOST_ENTITIES = 200_000
+MOST_SEGMENTS = 400_000
+LARGEST_FILE_BYTES = 64_000_000
+LARGEST_NUMBER = 1e12
+BINARY_MARK = b"\r\n\x1a\x00"
+"""Bytes 18 to 22 of the binary form, which nobody exchanges."""
+JOIN_SHARE = 2e-5
+"""Ends closer than this share of the drawing's diagonal meet."""
+_FLIP = Affine(d=-1.0)
+_LINES = ("LINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE", "LWPOLYLINE", "POLYLINE", "HELIX")
+_AREAS = ("HATCH", "MPOLYGON", "SOLID", "TRACE", "3DFACE")
+_WORDS = ("TEXT", "MTEXT", "ATTRIB", "ATTDEF", "ARCALIGNEDTEXT")
+_SILENT = ("VIEWPORT", "SEQEND", "VERTEX", "XLINE", "RAY")
+
+
+def read_dxf(data: bytes, name: str = "the drawing") -> Drawing:
+    """The lines and areas of a DXF document; raises DrawingNotReadable with one sentence."""
+    if len(data) > LARGEST_FILE_BYTES:
+        raise DrawingNotReadable(f"{name} is larger than 64 MB: simplify it before opening.")
+    if data[18:22] == BINARY_MARK:
+        raise DrawingNotReadable(f"{name} is a binary DXF: save it as DXF text and open that.")
+    document = _document(data, name)
+    reader = _Reader(document, name)
+    reader.read()
+    parts = tuple(reader.parts())
+    unit = MM_PER_UNIT.get(int(document.header.get("$INSUNITS", 0) or 0))
+    return Drawing(parts, unit, dict(sorted(reader.strangers.items())), {}, None, (), reader.hidden, reader.stray)
+
+
+def _document(data: bytes, name: str) -> Any:
+    import logging
+
+    from ezdxf import recover  # here: only DXF files need it, and it is large
+    from ezdxf.lldxf.const import DXFError
+
+    logging.getLogger("ezdxf").setLevel(logging.CRITICAL)  # its findings are counted, not printed
+    try:
+        document, _ = recover.read(io.BytesIO(data))
+    except (DXFError, OSError, ValueError, TypeError, KeyError, IndexError, AttributeError, RecursionError) as error:
+        raise DrawingNotReadable(f"{name} is not a readable DXF drawing: save it again as DXF.") from error
+    return document
+
+
+class _Reader:
+    """Collects contours by layer and colour, areas as they come."""
+
+    def __init__(self, document: Any, name: str) -> None:
+        self.document, self.name = document, name
+        self.lines: dict[tuple[str, Colour, float], list[Contour]] = {}
+        self.areas: list[DrawingPart] = []
+        self.strangers: Counter[str] = Counter()
+        self.hidden = self.stray = self.segments = 0
+
+    def read(self) -> None:
+        from ezdxf.lldxf.const import DXFError
+
+        try:
+            for entity in self._entities():
+                self._take(entity)
+        except (DXFError, ValueError, TypeError, KeyError, IndexError, AttributeError, ZeroDivisionError) as error:
+            raise DrawingNotReadable(f"{self.name} has damaged shapes: save it again as DXF.") from error
+        except RecursionError as error:
+            raise DrawingNotReadable(f"{self.name} has blocks inside each other without end: explode them.") from error
+
+    def _entities(self) -> Iterator[Any]:
+        """All entities of the model, blocks taken apart."""
+        if self._count(self.document.modelspace(), {}, ()) > MOST_ENTITIES:
+            raise DrawingNotReadable(f"{self.name} draws more than {MOST_ENTITIES:,} shapes: simplify it first.")
+        stack: list[Iterator[Any]] = [iter(self.document.modelspace())]
+        while stack:
+            entity = next(stack[-1], None)
+            if entity is None:
+                stack.pop()
+                continue
+            kind = entity.dxftype()
+            if kind == "INSERT":
+                if self._is_shown(entity):
+                    copies = entity.multi_insert() if entity.mcount > 1 else iter((entity,))
+                    stack.append(part for one in copies for part in one.virtual_entities())
+            elif kind in ("DIMENSION", "LEADER", "MULTILEADER"):
+                self.strangers["measurement"] += 1
+            else:
+                yield entity
+
+    def _count(self, entities: Any, known: dict[str, int], within: tuple[str, ...]) -> int:
+        """How many shapes there are when all blocks are taken apart; told without doing it."""
+        total = 0
+        for entity in entities:
+            if entity.dxftype() != "INSERT":
+                total += 1
+                continue
+            block = str(entity.dxf.get("name", ""))
+            if block in within:
+                raise DrawingNotReadable(f"{self.name} has blocks inside each other without end: explode them.")
+            if block not in known:
+                found = self.document.blocks.get(block)
+                known[block] = 1 if found is None else self._count(found, known, (*within, block))
+            total += max(int(entity.mcount), 1) * known[block]
+        return total
+
+    def _is_shown(self, entity: Any) -> bool:
+        layers = self.document.layers
+        layer = layers.get(entity.dxf.layer) if entity.dxf.layer in layers else None
+        shown = not entity.dxf.get("invisible", 0) and (layer is None or (layer.is_on() and not layer.is_frozen()))
+        self.hidden += not shown
+        return shown
+
+    def _take(self, entity: Any) -> None:
+        kind = entity.dxftype()
+        if kind in _SILENT or not self._is_shown(entity):
+            return
+        if kind == "POINT":
+            self.stray += 1
+        elif kind in _LINES:
+            self._line(entity)
+        elif kind in _AREAS:
+            self._area(entity, kind)
+        elif kind in _WORDS:
+            self.strangers["text"] += 1
+        else:
+            self.strangers[kind.lower()] += 1
+
+    def _line(self, entity: Any) -> None:
+        from ezdxf import path as dxf_path
+
+        if entity.dxftype() == "POLYLINE" and (entity.is_polygon_mesh or entity.is_poly_face_mesh):
+            self.strangers["mesh"] += 1
+            return
+        width = float(entity.dxf.get("const_width", 0.0) or 0.0) if entity.dxftype() == "LWPOLYLINE" else 0.0
+        contours = self._contours(dxf_path.make_path(entity))
+        key = (entity.dxf.layer, self._colour(entity), width if width > 0.0 else 0.0)
+        self.lines.setdefault(key, []).extend(contours)
+
+    def _area(self, entity: Any, kind: str) -> None:
+        from ezdxf import path as dxf_path
+
+        if kind in ("HATCH", "MPOLYGON"):
+            paths = list(dxf_path.from_hatch(entity))
+            if kind == "HATCH" and not entity.dxf.get("solid_fill", 1):
+                self.strangers["hatching (taken as a full area)"] += 1
+        else:
+            paths = [dxf_path.make_path(entity)]
+        contours = [_closed(contour) for one in paths for contour in self._contours(one)]
+        if contours:
+            path = Path(tuple(contours))
+            self.areas.append(DrawingPart(entity.dxf.layer, path, "evenodd", self._colour(entity)))
+
+    def _contours(self, path: Any) -> list[Contour]:
+        """The contours of a path, y down."""
+        from ezdxf.path import Command
+
+        contours: list[Contour] = []
+        for one in path.sub_paths() if path.has_sub_paths else (path,):
+            points = [[one.start.x, one.start.y]]
+            segments: list[FloatArray] = []
+            straight: list[bool] = []
+            for command in one.commands():
+                start = np.array(points[-1])
+                end = np.array([command.end.x, command.end.y])
+                if command.type == Command.LINE_TO:
+                    segments.append(line_segments(start[None], end[None])[0])
+                elif command.type == Command.CURVE3_TO:
+                    control = np.array([command.ctrl.x, command.ctrl.y])
+                    segments.append(
+                        np.array([start, start + (control - start) * 2 / 3, end + (control - end) * 2 / 3, end])
+                    )
+                elif command.type == Command.CURVE4_TO:
+                    c1, c2 = command.ctrl1, command.ctrl2
+                    segments.append(np.array([start, [c1.x, c1.y], [c2.x, c2.y], end]))
+                straight.append(command.type == Command.LINE_TO)
+                points.append([command.end.x, command.end.y])
+            contour = _contour(segments, straight)
+            if contour is None:
+                self.stray += 1
+                continue
+            self.segments += len(contour)
+            contours.append(contour)
+        if self.segments > MOST_SEGMENTS:
+            raise DrawingNotReadable(f"{self.name} draws more than {MOST_SEGMENTS:,} line segments: simplify it first.")
+        return contours
+
+    def _colour(self, entity: Any) -> Colour:
+        """True colour, own colour number, or the layer's; the number for black or white is black."""
+        from ezdxf.colors import aci2rgb, int2rgb
+
+        if entity.dxf.hasattr("true_color"):
+            rgb = int2rgb(entity.dxf.true_color)
+            return (int(rgb[0]), int(rgb[1]), int(rgb[2]))
+        number = entity.dxf.get("color", 256)
+        if number in (0, 256):
+            layers = self.document.layers
+            number = abs(layers.get(entity.dxf.layer).dxf.color) if entity.dxf.layer in layers else 7
+        if not 1 <= number <= 255 or number == 7:
+            return (0, 0, 0)
+        red, green, blue = aci2rgb(number)
+        return (int(red), int(green), int(blue))
+
+    def parts(self) -> Iterator[DrawingPart]:
+        """Areas first, then the lines of each layer and colour, with their ends joined."""
+        yield from self.areas
+        boxes = [b for contours in self.lines.values() if (b := Path(tuple(contours)).bounds)]
+        boxes += [b for part in self.areas if (b := part.path.bounds)]
+        if not boxes:
+            return
+        low, high = np.min([b[:2] for b in boxes], axis=0), np.max([b[2:] for b in boxes], axis=0)
+        reach = JOIN_SHARE * float(np.hypot(*(high - low)))
+        for (layer, colour, width), contours in self.lines.items():
+            path = joined_ends(Path(tuple(contours)), reach)
+            style = StrokeStyle(width, cap="butt", join="round")
+            yield DrawingPart(layer, path, "evenodd", colour, stroke=style, groups=(layer,))
+
+
+def _contour(segments: list[FloatArray], straight: list[bool]) -> Contour | None:
+    """Flipped to y down; None for what has no extent or no sane place."""
+    from vivid_thimble.core.geometry.path import contour_from_segments
+
+    if not segments:
+        return None
+    array = _FLIP.apply(np.array(segments))
+    if not np.isfinite(array).all() or np.abs(array).max() > LARGEST_NUMBER:
+        return None
+    first, last = array[0, 0], array[-1, 3]
+    size = float(np.abs(array - first).max())
+    closed = bool(math.dist(first, last) <= 1e-9 * max(size, 1e-12)) and (len(array) > 1 or not straight[0])
+    return contour_from_segments(array, straight, closed=closed)
+
+
+def _closed(contour: Contour) -> Contour:
+    if contour.closed:
+        return contour
+    end, start = contour.segments[-1, 3], contour.segments[0, 0]
+    line = line_segments(end[None], start[None])
+    return Contour(np.concatenate([contour.segments, line]), np.append(contour.is_line, True), True)

@@ -1,0 +1,49 @@
+"""DXF for cutting: millimetres, one layer a film, closed polylines only.
+
+Curves are written as polylines within CUT_POLYLINE_MM, which every cutting program reads; y points up, as the
+format has it.
+"""
+
+from __future__ import annotations
+
+import io
+import re
+from collections.abc import Sequence
+
+import numpy as np
+
+from vivid_thimble.core.formats.svg_write import CutLayer
+from vivid_thimble.core.geometry.flatten import flatten
+
+CUT_POLYLINE_MM = 0.005
+
+
+def dxf_text(layers: Sequence[CutLayer], height: float) -> str:
+    """A complete DXF document; ``height`` mm is what y counts down from."""
+    import ezdxf  # here: only saving as DXF needs it, and it is large
+
+    document = ezdxf.new("R2000")  # type: ignore[attr-defined]
+    document.header["$INSUNITS"] = 4
+    document.header["$MEASUREMENT"] = 1
+    space = document.modelspace()
+    used: set[str] = set()
+    for layer in layers:
+        name = _layer_name(layer.label, used)
+        document.layers.add(name, true_color=int(layer.colour.lstrip("#"), 16))
+        for path in layer.paths:
+            for ring in flatten(path, CUT_POLYLINE_MM).rings():
+                points = np.round(np.column_stack([ring[:, 0], height - ring[:, 1]]), 5)
+                space.add_lwpolyline(points.tolist(), close=True, dxfattribs={"layer": name})
+    out = io.StringIO()
+    document.write(out)
+    return out.getvalue()
+
+
+def _layer_name(label: str, used: set[str]) -> str:
+    """A name that the format allows, unique in the document."""
+    stem = re.sub(r"[<>/\\\":;?*|=`,]+", "-", label).strip() or "film"
+    name, count = stem, 2
+    while name.casefold() in used:
+        name, count = f"{stem}-{count}", count + 1
+    used.add(name.casefold())
+    return name
