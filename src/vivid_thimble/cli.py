@@ -15,13 +15,14 @@ from typing import Any
 from msgspec.structs import replace
 
 from vivid_thimble import __version__
-from vivid_thimble.core.elements import asset_key
+from vivid_thimble.core.elements import asset_key, placement_affine
 from vivid_thimble.core.errors import InputRefused, ThimbleError
 from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.films import Film
-from vivid_thimble.core.formats.svg_read import read_svg
+from vivid_thimble.core.formats.cut_file import cut_file
+from vivid_thimble.core.formats.drawing_read import read_drawing
 from vivid_thimble.core.formats.svg_shapes import MM_PER_UNIT
-from vivid_thimble.core.formats.svg_write import CutLayer, svg_text
+from vivid_thimble.core.formats.svg_write import CutLayer
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region, union
@@ -39,11 +40,23 @@ from vivid_thimble.core.job import (
 )
 from vivid_thimble.core.lengths import parse_length, parse_positive_length
 from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.results import ItemResult, LayerResult
-from vivid_thimble.core.sources.artwork import Artwork, colour_regions, film_region
+from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.sources.artwork import (
+    Artwork,
+    artwork_for,
+    colour_areas,
+    film_of,
+    film_region,
+    films_finished,
+    prepared,
+    size_at,
+)
+from vivid_thimble.core.sources.cleaning import KINDS, Cleaned, in_words
+from vivid_thimble.core.sources.colours import grouped, to_hex
 from vivid_thimble.core.sources.drawing import Drawing
 from vivid_thimble.core.sources.fonts import BUNDLED, faces_at_hand, faces_in, find_reference
 from vivid_thimble.core.sources.lettering import Words
+from vivid_thimble.core.sources.line_work import guessed_lines, with_lines_as
 from vivid_thimble.core.steps import Join, Step, Thicken, Weld
 from vivid_thimble.core.steps.join import measured_pairs
 
@@ -103,15 +116,26 @@ def _parser() -> argparse.ArgumentParser:
     one.add_argument("--min-line", help="thinnest kept line the film bears")
     one.add_argument("--min-gap", help="narrowest gap the film bears")
     _finish(one, _audition, out=False)
-    one = commands.add_parser("clean", help="a drawing to clean cut paths")
+    one = commands.add_parser("clean", help="a drawing (SVG, DXF, PDF, zip) to clean cut paths")
     one.add_argument("art")
     _size_options(one, required=False)
     one.add_argument("--layers", choices=("keep", "one"), default="one", help="one film, or one for each colour")
+    one.add_argument("--colours", type=_count, metavar="N", help="bring the colours together to so many films")
+    one.add_argument("--lines", choices=("drawn", "widened", "filled"), help="what thin lines mean (default: a guess)")
+    one.add_argument("--line-width", help="least width of widened lines")
+    one.add_argument("--page", type=int, default=0, help="page of a PDF, counted from 0")
+    one.add_argument("--leave", nargs="+", choices=KINDS, metavar="KIND", help=f"do not clean: {', '.join(KINDS)}")
     _finish(one, _clean, out=True)
     one = commands.add_parser("weld", help="several drawings to one outline")
     one.add_argument("art", nargs="+")
     _finish(one, _weld, out=True)
     return parser
+
+
+def _count(text: str) -> int:
+    if not text.isdigit() or int(text) < 1:
+        raise argparse.ArgumentTypeError(f'a number of films from 1 on is expected, not "{text}"')
+    return int(text)
 
 
 def _size_options(parser: argparse.ArgumentParser, *, required: bool) -> None:
@@ -124,7 +148,7 @@ def _finish(
     parser: argparse.ArgumentParser, command: Callable[[argparse.Namespace], dict[str, Any]], *, out: bool
 ) -> None:
     if out:
-        parser.add_argument("-o", "--out", help="write the cut paths as SVG")
+        parser.add_argument("-o", "--out", help="write the cut paths, as .svg, .dxf or .pdf")
     parser.add_argument("--json", action="store_true", help="print one JSON object")
     parser.set_defaults(command=command)
 
@@ -182,10 +206,9 @@ def _film(options: argparse.Namespace) -> Film:
     return film
 
 
-def _art_element(options: argparse.Namespace, drawing: Drawing, data: bytes) -> Element:
-    name = FilePath(options.art).name
-    placement = _placement(options) or _own_size(drawing, name)
-    return Element(id="art", name=name, source=Artwork(asset=asset_key(data), name=name), placement=placement)
+def _art_element(options: argparse.Namespace, drawing: Drawing, artwork: Artwork) -> Element:
+    placement = _placement(options) or _own_size(drawing, artwork, artwork.name)
+    return Element(id="art", name=artwork.name, source=artwork, placement=placement)
 
 
 def _art_job(options: argparse.Namespace, drawing: Drawing, data: bytes, film: Film) -> Job:
@@ -194,8 +217,9 @@ def _art_job(options: argparse.Namespace, drawing: Drawing, data: bytes, film: F
         surround = parse_length(options.margin)
         if surround < 0:
             raise InputRefused(f'--margin must not be negative, not "{options.margin}".')
-    element = _art_element(options, drawing, data)
-    return _one_element_job(element, film, options.method, surround)
+    name = FilePath(options.art).name
+    artwork = Artwork(asset=asset_key(data), name=name, lines=guessed_lines(drawing))
+    return _one_element_job(_art_element(options, drawing, artwork), film, options.method, surround)
 
 
 def _one_element_job(element: Element, film: Film, method: Any = "decal", surround: float = 0.0) -> Job:
@@ -212,12 +236,9 @@ def _placement(options: argparse.Namespace) -> Placement | None:
     return None
 
 
-def _own_size(drawing: Drawing, name: str) -> Placement:
+def _own_size(drawing: Drawing, artwork: Artwork, name: str) -> Placement:
     """The size that the file states, or one unit = 1/96 inch as the standard says."""
-    scale = drawing.mm_per_unit or MM_PER_UNIT[""]
-    bounds = film_region(drawing, Affine.scaling(scale), name).bounds
-    assert bounds is not None
-    width, height = bounds[2] - bounds[0], bounds[3] - bounds[1]
+    width, height = size_at(drawing, artwork, drawing.mm_per_unit or MM_PER_UNIT[""], name)
     return Placement(width=width) if width >= height else Placement(height=height)
 
 
@@ -331,45 +352,84 @@ def _sized_exactly(job: Job, steps: tuple[Step, ...], wanted: Placement) -> Job:
 
 
 def _clean(options: argparse.Namespace) -> dict[str, Any]:
-    drawing, data = _read(options.art)
-    name = FilePath(options.art).name
-    element = _art_element(options, drawing, data)
-    result = _evaluated(_one_element_job(element, USUAL_FILM["decal"]), {asset_key(data): data})
+    drawing, data = _read(options.art, options.page)
+    artwork = _artwork(options, drawing, data)
+    element = _art_element(options, drawing, artwork)
+    job = _one_element_job(element, USUAL_FILM["decal"])
+    result = _evaluated(job, {asset_key(data): data})
     layer = result.layers[0]
-    layers = [(name, layer.layer.film.colour, layer.kept)]
-    if options.layers == "keep":
-        layers = _colour_layers(drawing, layer, name)
-    before = Path.joined(part.path for part in drawing.parts)
+    layers = [(artwork.name, layer.layer.film.colour, layer.kept)]
+    report = layer.elements[0].cleaned
+    if artwork.films > 1:
+        layers, report = _film_layers(drawing, artwork, element, result)
+    left, top = (min(region.bounds[k] for _, _, region in layers if region.bounds) for k in (0, 1))
     answer = {
         "size_mm": _rounded(_size_of(union(region for _, _, region in layers))),
-        "nodes_before": before.node_count,
+        "nodes_before": Path.joined(part.path for part in drawing.parts).node_count,
         "nodes": sum(region.outline.node_count for _, _, region in layers),
         "contours": sum(len(region.outline.contours) for _, _, region in layers),
         "layers": [label for label, _, _ in layers],
-        "open_paths_closed": len(layer.elements[0].open_outlines),
-        "doubled_paths_removed": len(layer.elements[0].doubled_outlines),
+        "lines": artwork.lines,
+        "open_paths_closed": sum(one.count for one in report if one.kind == "open" and one.on),
+        "doubled_paths_removed": sum(one.count for one in report if one.kind == "doubled" and one.on),
+        "cleaned": [_cleaned_json(one, (left, top)) for one in report],
+        "hidden_in_the_file": drawing.hidden,
+        "stray_points": drawing.stray,
+        "simplified": dict(drawing.simplified),
         "not_understood": dict(drawing.not_understood),
     }
     return answer | _written(options, _origin_layers(layers))
 
 
-def _colour_layers(drawing: Drawing, layer: LayerResult, name: str) -> list[tuple[str, str, Region]]:
-    """Each colour's visible area, at the size of the evaluated layer."""
-    scale = drawing.mm_per_unit or MM_PER_UNIT[""]
-    whole = film_region(drawing, Affine.scaling(scale), name)
-    factor = _size_of(layer.kept)[0] / _size_of(whole)[0]
-    regions = colour_regions(drawing, Affine.scaling(scale * factor), name)
-    return [(f"colour {_hex(c)}", _hex(c), region) for c, region in regions.items()]
+def _artwork(options: argparse.Namespace, drawing: Drawing, data: bytes) -> Artwork:
+    """How the drawing is taken, from the options."""
+    off = dict.fromkeys(options.leave or (), False)
+    artwork = artwork_for(drawing, asset_key(data), FilePath(options.art).name)
+    artwork = replace(artwork, page=options.page, cleaning=replace(artwork.cleaning, **off))
+    if options.lines:
+        artwork = replace(artwork, lines=options.lines)
+    if options.line_width:
+        artwork = replace(artwork, line_width=parse_positive_length(options.line_width, "--line-width"))
+    if options.layers == "keep" or options.colours:
+        areas = colour_areas(drawing, artwork)
+        groups = grouped(areas, options.colours) if options.colours else [[colour] for colour in areas]
+        films = tuple((to_hex(colour), k) for k, group in enumerate(groups) for colour in group)
+        artwork = replace(artwork, films=max(len(groups), 1), colour_films=films)
+    return artwork
 
 
-def _hex(colour: tuple[int, int, int]) -> str:
-    return "#{:02x}{:02x}{:02x}".format(*colour)
+def _film_layers(
+    drawing: Drawing, artwork: Artwork, element: Element, result: ItemResult
+) -> tuple[list[tuple[str, str, Region]], tuple[Cleaned, ...]]:
+    """One layer for each film of a drawing, with the colour that has the largest area in it."""
+    found = prepared(drawing, artwork, 0.0, artwork.name)
+    factor = abs(placement_affine(element.placement, found.frame, result.item).determinant) ** 0.5
+    regions, report = films_finished(found, artwork, factor)
+    areas = colour_areas(drawing, artwork)
+    layers = []
+    for number, region in enumerate(regions):
+        colours = [c for c in areas if film_of(c, artwork) == number]
+        if colours and not region.is_empty:
+            largest = to_hex(max(colours, key=lambda c: areas[c]))
+            layers.append((f"colour {largest}", largest, region))
+    place = Affine.scaling(factor)
+    return layers, (*(one.placed(place) for one in found.report), *report)
+
+
+def _cleaned_json(one: Cleaned, origin: tuple[float, float]) -> dict[str, Any]:
+    places = [_rounded((x - origin[0], y - origin[1])) for x, y in one.at]
+    line: dict[str, Any] = {"kind": one.kind, "count": one.count, "done": one.on, "says": in_words(one)}
+    line |= {key: value for key, value in (("before", one.before), ("after", one.after)) if value is not None}
+    if one.largest is not None:
+        line["largest_gap_mm"] = round(one.largest, 4)
+    return line | ({"at_mm": places} if places else {})
 
 
 def _weld(options: argparse.Namespace) -> dict[str, Any]:
     regions, strangers = [], {}
     for art in options.art:
         drawing, _ = _read(art)
+        drawing = with_lines_as(drawing, guessed_lines(drawing), 0.0, 0.0)
         regions.append(film_region(drawing, Affine.scaling(drawing.mm_per_unit or MM_PER_UNIT[""]), art))
         if drawing.not_understood:
             strangers[FilePath(art).name] = dict(drawing.not_understood)
@@ -398,19 +458,17 @@ def _written(options: argparse.Namespace, layers: tuple[list[CutLayer], Box]) ->
     if not options.out:
         return {}
     cut, box = layers
-    write_atomically(options.out, svg_text(cut, box[2], box[3]).encode())
+    write_atomically(options.out, cut_file(options.out, cut, box[2], box[3]))
     return {"written": str(options.out)}
 
 
-def _read(art: str) -> tuple[Drawing, bytes]:
+def _read(art: str, page: int = 0) -> tuple[Drawing, bytes]:
     name = FilePath(art).name
     try:
         data = FilePath(art).read_bytes()
     except OSError as error:
         raise InputRefused(f"{art} cannot be opened ({(error.strerror or '').lower()}): check the name.") from error
-    drawing = read_svg(data, name)
-    film_region(drawing, Affine.scaling(drawing.mm_per_unit or MM_PER_UNIT[""]), name)
-    return drawing, data
+    return read_drawing(data, name, page), data
 
 
 def _size_of(region: Region) -> tuple[float, float]:
@@ -436,6 +494,8 @@ def _in_words(answer: dict[str, Any]) -> str:
             lines += [_face_in_words(face) for face in value] or ["no face was found"]
         elif key == "places":
             lines += [f"{place['severity']}: {place['says']}" for place in value] or ["nothing to stop or look at"]
+        elif key == "cleaned":
+            lines += [f"{one['says']}{'' if one['done'] else ' (left as it is)'}" for one in value]
         elif key == "pairs":
             lines += [
                 f"{p['left']}{p['right']}: neck {p['neck_mm']} mm, moved {p['moved_mm']} mm"

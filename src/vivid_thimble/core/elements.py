@@ -7,15 +7,17 @@ step and skipped.
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
 from msgspec.structs import replace
 
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.errors import FontNotUsable, InputRefused, ThimbleError
-from vivid_thimble.core.formats.svg_read import read_svg
+from vivid_thimble.core.formats.drawing_read import read_drawing
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of
 from vivid_thimble.core.geometry.path import Box, Path
@@ -23,7 +25,17 @@ from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, doubled_outlines, open_outlines
 from vivid_thimble.core.job import Element, Item, Placement, Source, plain
 from vivid_thimble.core.results import ElementResult, Problem
-from vivid_thimble.core.sources.artwork import Artwork, film_region
+from vivid_thimble.core.sources.artwork import (
+    Artwork,
+    ArtworkFilm,
+    ArtworkShare,
+    Prepared,
+    finished,
+    line_frame,
+    prepared,
+    working_scale,
+)
+from vivid_thimble.core.sources.cleaning import Cleaned
 from vivid_thimble.core.sources.composed import Composed
 from vivid_thimble.core.sources.drawing import Drawing
 from vivid_thimble.core.sources.fonts import face_title, load_face
@@ -45,12 +57,22 @@ from vivid_thimble.core.sources.lettering import (
     shape_words,
 )
 from vivid_thimble.core.sources.monogram import Monogram, compose_monogram, words_of_monogram
+from vivid_thimble.core.sources.provenance import Provenance
 
 Assets = Mapping[str, bytes]
-Resolved = ShapedWords | Drawing | Composed
+
+
+@dataclass(frozen=True, eq=False)
+class Taken:
+    """A drawing as it was read, and how it is taken; ``film`` counts from 0."""
+
+    drawing: Drawing
+    artwork: Artwork
+    film: int
+
+
+Resolved = ShapedWords | Taken | Composed
 """Sources before they are placed."""
-WORKING_SIZE_MM = 400.0
-"""Sources are resolved at about this size; crossings found there stay exact enough for banners."""
 WORKING_EM_MM = 150.0
 """The em of words while their letters are resolved."""
 
@@ -70,9 +92,10 @@ def placed_source(source: Source, assets: Assets, cache: Cache) -> tuple[Resolve
     if isinstance(source, Words):
         key = content_key("words", plain(source), letters_key(source) if letters_key(source) in assets else "")
         return cache.get(key, lambda: _words(source, assets)), key
-    if isinstance(source, Artwork):
-        key = content_key("drawing", source.asset)
-        return cache.get(key, lambda: _drawing(source, assets)), key
+    if isinstance(source, ArtworkShare):
+        raise InputRefused("The drawing that this film belongs to is gone: remove this film, or add the drawing again.")
+    if isinstance(source, Artwork | ArtworkFilm):
+        return _taken(source, assets, cache)
     stored = [key for words in words_of(source) if (key := letters_key(words)) in assets]
     key = content_key("composed", plain(source), _face_key(source), *stored)
     return cache.get(key, lambda: _composed(source, assets)), key
@@ -119,10 +142,19 @@ def _words(words: Words, assets: Assets) -> ShapedWords:
         return letters_from_json(stored)
 
 
-def _drawing(source: Artwork, assets: Assets) -> Drawing:
-    if source.asset not in assets:
-        raise InputRefused(f"The file of {source.name} is missing from the project: add the drawing again.")
-    return read_svg(assets[source.asset], source.name)
+def _taken(source: Artwork | ArtworkFilm, assets: Assets, cache: Cache) -> tuple[Taken, str]:
+    artwork, film = (source, 0) if isinstance(source, Artwork) else (source.artwork, source.film)
+    plainly = replace(artwork, name="", provenance=Provenance())
+    key = content_key("artwork", plain(plainly))
+    return Taken(drawing_of(artwork, assets, cache), artwork, film), key
+
+
+def drawing_of(artwork: Artwork, assets: Assets, cache: Cache) -> Drawing:
+    """The file of a drawing as it was read; raises InputRefused when it is missing."""
+    if artwork.asset not in assets:
+        raise InputRefused(f"The file of {artwork.name} is missing from the project: add the drawing again.")
+    key = content_key("drawing", artwork.asset, str(artwork.page))
+    return cache.get(key, lambda: read_drawing(assets[artwork.asset], artwork.name, artwork.page))
 
 
 def evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache) -> ElementResult:
@@ -132,8 +164,14 @@ def evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache)
         # steps run where the element would lie in the item's middle: moving it costs them nothing
         home = replace(element, placement=replace(element.placement, dx=0.0, dy=0.0))
         key = content_key("placed", source_key, plain(home.placement), size)
-        inked = cache.get(content_key("inked", source_key, element.name), lambda: _inked(source, element.name, cache))
-        placed = cache.get(key, lambda: _place(inked, home, item))
+        if isinstance(source, Taken):
+            key = content_key(key, str(source.film))
+            placed = cache.get(key, lambda: _placed_drawing(source, source_key, home, item, cache))
+        else:
+            inked = cache.get(
+                content_key("inked", source_key, element.name), lambda: _inked(source, element.name, cache)
+            )
+            placed = cache.get(key, lambda: _place(inked, home, item))
     except ThimbleError as error:
         problem = Problem("source", str(error))
         return ElementResult(element, (), (), (problem,), (), (), (), content_key(plain(element), str(error)))
@@ -157,6 +195,7 @@ def evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache)
         parts,
         key,
         placed.heights,
+        tuple(one.placed(Affine.translation(dx, dy)) for one in placed.cleaned),
     )
 
 
@@ -170,6 +209,7 @@ class _Placed:
     opened: tuple[OpenOutline, ...]
     doubled: tuple[DoubledOutline, ...]
     heights: LetterHeights = NO_HEIGHTS
+    cleaned: tuple[Cleaned, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -183,22 +223,18 @@ class _Inked:
     """For words: at an em of WORKING_EM_MM."""
 
 
-def _inked(source: Resolved, name: str, cache: Cache) -> _Inked:
-    """Resolve overlaps within letters and the painting order of drawings, once for all sizes.
+def _inked(source: ShapedWords | Composed, name: str, cache: Cache) -> _Inked:
+    """Resolve overlaps within letters, once for all sizes.
 
     Raises InputRefused or NothingToDraw when nothing is left.
     """
     if isinstance(source, ShapedWords):
         letters = [Part(letter.label, _letter_region(letter, cache), letter.word) for letter in source.letters]
         parts, lines = tuple(p for p in letters if not p.region.is_empty), Path()
-    elif isinstance(source, Composed):
+    else:
         parts, lines = source.parts, Path()
         if source.frame is not None:
             return _Inked(parts, lines, source.frame)
-    else:
-        scale = Affine.scaling(_working_scale(source))
-        parts = (Part(name, film_region(source, scale, name)),)
-        lines = Path.joined(part.path.transformed(scale) for part in source.parts if not part.is_white)
     box = bounds_of(parts)
     if box is None:
         raise InputRefused(f"{name} has no outline: choose other words or another drawing.")
@@ -225,11 +261,38 @@ def _place(inked: _Inked, element: Element, item: Item) -> _Placed:
     return _Placed(parts, tuple(open_outlines(lines)), tuple(doubled_outlines(lines)), heights)
 
 
-def _working_scale(drawing: Drawing) -> float:
-    """A scale at which a drawing of any units is WORKING_SIZE_MM large, so that tolerances fit it."""
-    box = Path.joined(part.path for part in drawing.parts).bounds
-    largest = max(box[2] - box[0], box[3] - box[1]) if box else 0.0
-    return WORKING_SIZE_MM / largest if largest > 0.0 else 1.0
+def _placed_drawing(source: Taken, source_key: str, home: Element, item: Item, cache: Cache) -> _Placed:
+    """One film of a drawing at its final size, cleaned there, in the item's middle."""
+    found, found_key = _prepared(source, source_key, home, cache)
+    affine = placement_affine(home.placement, found.frame, item)
+    factor = abs(affine.determinant) ** 0.5
+    sized = content_key("finished", found_key, repr(factor), str(source.film))
+    parts, report = cache.get(sized, lambda: finished(found, source.artwork, factor, source.film, home.name))
+    place = Affine.scaling(1.0 / factor).then(affine)
+    upright = home.placement.turn_deg == 0.0
+    move = place.apply(np.zeros(2))
+    parts = tuple(
+        Part(p.label, p.region.shifted(float(move[0]), float(move[1])) if upright else p.region.transformed(place))
+        for p in parts
+    )
+    lines = found.outlines.transformed(affine)
+    opened, doubled = tuple(open_outlines(lines)), tuple(doubled_outlines(lines))
+    return _Placed(parts, opened, doubled, NO_HEIGHTS, tuple(one.placed(place) for one in report))
+
+
+def _prepared(source: Taken, source_key: str, home: Element, cache: Cache) -> tuple[Prepared, str]:
+    """The drawing before its size matters; lines to be widened need the size that the others give it."""
+    artwork = source.artwork
+    key = content_key("prepared", source_key, home.name)
+    if artwork.lines != "widened":
+        return cache.get(key, lambda: prepared(source.drawing, artwork, 0.0, home.name)), key
+    frame = cache.get(key, lambda: line_frame(source.drawing))
+    factor = _size_factor(home.placement, frame[2] - frame[0], frame[3] - frame[1], None)
+    least = artwork.line_width / (working_scale(source.drawing) * factor)
+    key = content_key(key, repr(least))
+    return cache.get(
+        key, lambda: dataclasses.replace(prepared(source.drawing, artwork, least, home.name), frame=frame)
+    ), key
 
 
 def placement_affine(placement: Placement, box: Box, item: Item, heights: LetterHeights | None = None) -> Affine:
@@ -285,8 +348,8 @@ def apply_step(step: Any, parts: Parts, key: str, cache: Cache) -> tuple[Parts, 
 
 
 def _notes(element: Element, source: Resolved) -> tuple[str, ...]:
-    if isinstance(source, Drawing):
-        return tuple(f"{count} x {what}" for what, count in source.not_understood.items())
+    if isinstance(source, Taken):
+        return tuple(f"{count} x {what}" for what, count in source.drawing.not_understood.items())
     notes = []
     if isinstance(source, ShapedWords) and source.missing:
         notes.append(f'The face has no shapes for "{"".join(source.missing)}": they are left out.')

@@ -28,7 +28,7 @@ from vivid_thimble.core.films import (
 )
 from vivid_thimble.core.layout.carriers import ROLL, Carrier
 from vivid_thimble.core.lengths import Unit
-from vivid_thimble.core.sources.artwork import Artwork
+from vivid_thimble.core.sources.artwork import Artwork, ArtworkFilm, ArtworkShare
 from vivid_thimble.core.sources.letter_grid import AnswerBands, GridBands, LetterGrid
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.monogram import Monogram
@@ -37,7 +37,7 @@ from vivid_thimble.core.surfaces import SurfaceName
 
 Method = Literal["decal", "film-stencil", "rigid-stencil", "screen-stencil", "heat-film"]
 Side = Literal["front", "behind", "underside"]
-Source = Words | Artwork | Monogram | LetterGrid | AnswerBands | GridBands
+Source = Words | Artwork | ArtworkShare | ArtworkFilm | Monogram | LetterGrid | AnswerBands | GridBands
 
 
 FILMS_FOR: dict[Method, tuple[Film, ...]] = {
@@ -144,6 +144,8 @@ class Job(Struct, frozen=True, kw_only=True):
     carrier: Carrier = ROLL
     items: tuple[Item, ...] = ()
     shared: tuple[SharedSize, ...] = ()
+    for_sale: bool = False
+    """What is made is sold: licences for personal use are not enough."""
     at: int = 0
     """Number of the item in hand, counted from 0."""
 
@@ -222,19 +224,23 @@ def in_face(element: Element, face: str) -> Element:
     return replace(element, source=replace(element.source, face=face))
 
 
-def with_bands_on_their_grids(item: Item) -> Item:
-    """Answer bands get the letters, the size and the place of the grid they belong to."""
-    grids = {e.id: e for e in elements_of(item) if isinstance(e.source, LetterGrid)}
+def with_followers_led(item: Item) -> Item:
+    """Answer bands get the letters, size and place of their grid; further films of a drawing those of the drawing."""
+    leaders = {e.id: e for e in elements_of(item) if isinstance(e.source, LetterGrid | Artwork)}
 
     def placed(element: Element) -> Element:
-        bands = element.source
-        grid = grids.get(bands.of) if isinstance(bands, AnswerBands) else None
-        if grid is None or not isinstance(bands, AnswerBands) or not isinstance(grid.source, LetterGrid):
+        own = element.source
+        leader = leaders.get(own.of) if isinstance(own, AnswerBands | ArtworkShare) else None
+        if leader is None:
             return element
-        source = GridBands(grid=grid.source, width=bands.width, welded=bands.welded)
-        return replace(element, source=source, placement=grid.placement)
+        source: Source | None = None
+        if isinstance(own, AnswerBands) and isinstance(leader.source, LetterGrid):
+            source = GridBands(grid=leader.source, width=own.width, welded=own.welded)
+        elif isinstance(own, ArtworkShare) and isinstance(leader.source, Artwork):
+            source = ArtworkFilm(artwork=leader.source, film=own.film)
+        return element if source is None else replace(element, source=source, placement=leader.placement)
 
-    if not grids:
+    if not leaders:
         return item
     return replace(
         item, layers=tuple(replace(la, elements=tuple(placed(e) for e in la.elements)) for la in item.layers)

@@ -21,7 +21,7 @@ from vivid_thimble.core.geometry.region import Region, difference
 from vivid_thimble.core.inspect.findings import order_of
 from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
-from vivid_thimble.core.job import Item, Job, Layer, elements_of, plain, scaled_design, with_bands_on_their_grids
+from vivid_thimble.core.job import Item, Job, Layer, elements_of, plain, scaled_design, with_followers_led
 from vivid_thimble.core.results import ElementResult, ItemResult, LayerResult, Problem
 from vivid_thimble.core.shared_sizes import with_shared_sizes
 from vivid_thimble.core.steps import Weld
@@ -34,7 +34,7 @@ from vivid_thimble.core.widths.walls import Rings, rings_of
 def evaluate(job: Job, assets: Assets, cache: Cache | None = None) -> ItemResult:
     """The item in hand with everything that can be computed of it."""
     cache = cache or Cache()
-    item = with_bands_on_their_grids(with_shared_sizes(job, assets, cache).item)
+    item = with_followers_led(with_shared_sizes(job, assets, cache).item)
     layers = tuple(_evaluate_layer(item, layer, assets, cache) for layer in item.layers)
     bounds = bounds_of(part for layer in layers for part in layer.parts)
     sheet = bounds_of(Part("", layer.kept) for layer in layers)
@@ -45,7 +45,7 @@ def evaluate(job: Job, assets: Assets, cache: Cache | None = None) -> ItemResult
 
 def design_bounds(job: Job, assets: Assets, cache: Cache) -> Box | None:
     """The box of the finished design in hand, without inspecting it."""
-    item = with_bands_on_their_grids(with_shared_sizes(job, assets, cache).item)
+    item = with_followers_led(with_shared_sizes(job, assets, cache).item)
     return bounds_of(part for layer in item.layers for part in _layer_parts(item, layer, assets, cache)[1])
 
 

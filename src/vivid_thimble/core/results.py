@@ -15,6 +15,7 @@ from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.inspect.inspection import Inspection
 from vivid_thimble.core.job import Element, Item, Layer, mirror_reason
 from vivid_thimble.core.layout.carriers import Carrier
+from vivid_thimble.core.sources.cleaning import Cleaned
 from vivid_thimble.core.sources.lettering import NO_HEIGHTS, LetterHeights
 
 
@@ -43,6 +44,8 @@ class ElementResult:
     home_key: str = ""
     heights: LetterHeights = NO_HEIGHTS
     """Heights of the letters in mm, for words."""
+    cleaned: tuple[Cleaned, ...] = ()
+    """For drawings: what was found to clean, places on the item."""
 
 
 @dataclass(frozen=True, eq=False)

@@ -15,7 +15,8 @@ from vivid_thimble.core.audition import roughness
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.region import Region
-from vivid_thimble.core.steps.smooth import Smooth, smooth_region
+from vivid_thimble.core.geometry.ripples import smooth_region
+from vivid_thimble.core.steps.smooth import Smooth
 
 
 def rippled(radius: float, ripples: int, height: float) -> Polygon:

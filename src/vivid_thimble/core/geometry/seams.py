@@ -25,7 +25,7 @@ OVERLAP_MM = 1e-4
 
 def close_seams(region: Region, seam: float = SEAM_MM) -> Region:
     """Fill hairline gaps up to ``seam`` mm wide."""
-    patches = _seams_in(region.polygons, seam)
+    patches = seams_in(region.polygons, seam)
     return union([region, *patches]) if patches else region
 
 
@@ -45,19 +45,24 @@ def seams_between(regions: Sequence[Region], seam: float = SEAM_MM) -> list[Regi
             zone = np.array(shapely.intersection(*shapely.buffer(boxes[[i, j]], seam, join_style="mitre")).bounds)
             zone += np.array([-around, -around, around, around])
             near = [areas[k] for k in tree.query(shapely.box(*zone))]
-            patches += _seams_in(polygons_of(shapely.union_all([shapely.clip_by_rect(a, *zone) for a in near])), seam)
+            patches += seams_in(polygons_of(shapely.union_all([shapely.clip_by_rect(a, *zone) for a in near])), seam)
     return patches
 
 
-def _seams_in(place: shapely.MultiPolygon, seam: float) -> list[Region]:
+def seams_in(place: shapely.MultiPolygon, seam: float = SEAM_MM) -> list[Region]:
+    """Patches over the hairline gaps in an area."""
     return _hairlines(_moved_out_and_back(place, seam / 2.0), place, seam)
 
 
 def drop_hairs(region: Region, seam: float = SEAM_MM) -> Region:
     """Take away hairline film up to ``seam`` mm wide."""
-    opened = _moved_out_and_back(region.polygons, -seam / 2.0)
-    patches = _hairlines(region.polygons, opened, seam)
+    patches = hairs_in(region.polygons, seam)
     return difference(region, patches) if patches else region
+
+
+def hairs_in(place: shapely.MultiPolygon, seam: float = SEAM_MM) -> list[Region]:
+    """The hairline film of an area, as patches to be taken away."""
+    return _hairlines(place, _moved_out_and_back(place, -seam / 2.0), seam)
 
 
 def _moved_out_and_back(polygons: shapely.MultiPolygon, by: float) -> shapely.Geometry:

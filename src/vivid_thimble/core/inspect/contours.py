@@ -9,10 +9,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import shapely
 
-from vivid_thimble.core.geometry.flatten import flatten
-from vivid_thimble.core.geometry.path import Contour, Path
+from vivid_thimble.core.geometry.path import Path
+from vivid_thimble.core.geometry.repeats import repeats
 
 SAME_PLACE_MM = 0.05
 """Outlines that stay this close all along are the same line drawn twice."""
@@ -53,37 +52,8 @@ def open_outlines(path: Path) -> list[OpenOutline]:
 
 def doubled_outlines(path: Path) -> list[DoubledOutline]:
     """Outlines that repeat an earlier one within SAME_PLACE_MM, whatever their direction or start."""
-    contours = [c for c in path.contours if len(c)]
-    if len(contours) < 2:
-        return []
-    boxes = np.array([_box(c) for c in contours])
-    order = np.lexsort(boxes.T[::-1])
-    lines: dict[int, shapely.Geometry] = {}
     found = []
-    for rank, k in enumerate(order.tolist()):
-        for j in order[:rank][::-1].tolist():
-            if boxes[k, 0] - boxes[j, 0] > SAME_PLACE_MM:
-                break
-            if np.abs(boxes[k] - boxes[j]).max() <= SAME_PLACE_MM and _same_line(contours, j, k, lines):
-                at = contours[k].segments[0, 0]
-                found.append(DoubledOutline((float(at[0]), float(at[1])), float(lines[k].length)))
-                break
+    for _, k, length in repeats(path.contours, SAME_PLACE_MM):
+        at = path.contours[k].segments[0, 0]
+        found.append(DoubledOutline((float(at[0]), float(at[1])), length))
     return sorted(found, key=lambda d: d.at)
-
-
-def _box(contour: Contour) -> tuple[float, float, float, float]:
-    box = Path((contour,)).bounds
-    assert box is not None
-    return box
-
-
-def _same_line(contours: list[Contour], j: int, k: int, lines: dict[int, shapely.Geometry]) -> bool:
-    for index in (j, k):
-        if index not in lines:
-            points = flatten(Path((contours[index],))).points
-            if contours[index].closed:
-                points = np.concatenate([points, points[:1]])
-            lines[index] = shapely.LineString(points)
-    if abs(lines[j].length - lines[k].length) > 0.05 * lines[k].length + SAME_PLACE_MM:
-        return False
-    return bool(shapely.hausdorff_distance(lines[j], lines[k]) <= SAME_PLACE_MM)

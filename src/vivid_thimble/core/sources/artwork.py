@@ -1,31 +1,264 @@
-"""A drawing into film: the visible filled area, where paper white cuts away.
+"""A drawing into film: what of it is seen, in which film it goes, cleaned at the final size.
 
-Parts are taken in painting order. White shapes over others are knock-outs: they
-remove what lies below instead of becoming pieces. A drawing that is white throughout
-is taken as the shape itself.
+Parts are taken in painting order. White shapes over others are knock-outs: they remove what lies below
+instead of becoming pieces. A drawing that is white throughout is taken as the shape itself. One film takes all
+visible colours together and keeps the drawing's own curves; several films share the curves where they abut.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field, replace
 from itertools import groupby
+from typing import Literal
 
+import numpy as np
+import shapely
 from msgspec import Struct
+from shapely import MultiPolygon
 
 from vivid_thimble.core.errors import NothingToDraw
 from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.clip import polygons_of
 from vivid_thimble.core.geometry.mosaic import mosaic
+from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of
+from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region, difference, union
 from vivid_thimble.core.geometry.seams import close_seams, drop_hairs
+from vivid_thimble.core.sources.cleaning import UNTOUCHED, Cleaned, Cleaning, cleaned_parts, hidden_parts, told_parts
+from vivid_thimble.core.sources.colours import LEFT_OUT, from_hex, nearest
 from vivid_thimble.core.sources.drawing import Colour, Drawing, DrawingPart, is_white
+from vivid_thimble.core.sources.line_work import LineWork, guessed_lines, with_lines_as
 from vivid_thimble.core.sources.painting import PaintedArea, painted_areas, visible_by_colour
+from vivid_thimble.core.sources.provenance import Provenance
+from vivid_thimble.core.sources.tidy import tidy, tidy_side_by_side
+
+WORKING_SIZE_MM = 400.0
+"""Drawings are resolved at about this size; crossings found there stay exact enough for banners."""
+JOIN_MM = 0.3
+"""Ends of outlines to be filled that are this close at the final size belong together."""
+Reading = Literal["picture", "parts"]
 
 
 class Artwork(Struct, frozen=True, tag="artwork", kw_only=True):
-    """A downloaded drawing kept with the job: the key of its file and the name it came with."""
+    """A downloaded drawing kept with the job: the key of its file, the name it came with, and how it is taken.
+
+    ``page`` counts from 0. ``reading``: the visible picture, or each part whole. ``line_width`` in mm holds for
+    widened lines. ``left_out`` are numbers of parts. ``colour_films`` tells the film of a colour (#rrggbb), LEFT_OUT
+    for none; colours that it does not name go with the nearest one that it does, or to the first film.
+    """
 
     asset: str
     name: str
+    page: int = 0
+    reading: Reading = "picture"
+    lines: LineWork = "drawn"
+    line_width: float = 1.0
+    left_out: tuple[int, ...] = ()
+    films: int = 1
+    colour_films: tuple[tuple[str, int], ...] = ()
+    cleaning: Cleaning = UNTOUCHED
+    provenance: Provenance = Provenance()
+
+
+def artwork_for(drawing: Drawing, asset: str, name: str) -> Artwork:
+    """How a drawing that has just been opened is taken: cleaned, its lines as they most likely are meant."""
+    return Artwork(asset=asset, name=name, lines=guessed_lines(drawing), cleaning=Cleaning())
+
+
+class ArtworkShare(Struct, frozen=True, tag="artwork-share", kw_only=True):
+    """What a further film shows of a drawing; ``of`` is the element that holds it."""
+
+    of: str
+    film: int
+
+
+class ArtworkFilm(Struct, frozen=True, tag="artwork-film", kw_only=True):
+    """A share together with its drawing, as it is evaluated."""
+
+    artwork: Artwork
+    film: int
+
+
+@dataclass(frozen=True, eq=False)
+class Prepared:
+    """A drawing at its working scale before anything that depends on the final size.
+
+    Exactly one of ``one``, ``films`` and ``parts`` is filled. ``frame`` is what width and height mean.
+    """
+
+    frame: Box
+    one: Region | None = None
+    films: tuple[MultiPolygon, ...] = ()
+    parts: Parts = ()
+    report: tuple[Cleaned, ...] = ()
+    outlines: Path = field(default_factory=Path)
+    """The filled outlines as they came."""
+
+
+def prepared(drawing: Drawing, artwork: Artwork, least_width: float = 0.0, name: str = "The drawing") -> Prepared:
+    """What is seen of a drawing, by film or part, with the report of what was cleaned on the way.
+
+    ``least_width`` in the drawing's units holds for widened lines. Raises NothingToDraw when nothing is left.
+    """
+    scale = Affine.scaling(working_scale(drawing))
+    taken = _taken(drawing, artwork, least_width)
+    taken, report = cleaned_parts(taken, artwork.cleaning)
+    areas = painted_areas(taken.parts, scale)
+    parts = list(taken.parts)
+    hidden = hidden_parts(parts, [area.polygons for area in areas])
+    report += told_parts("hidden", hidden, artwork.cleaning.hidden, parts)
+    if hidden and artwork.cleaning.hidden:
+        gone = set(hidden)
+        parts = [part for k, part in enumerate(parts) if k not in gone]
+        areas = [area for k, area in enumerate(areas) if k not in gone]
+    outlines = Path.joined(p.lines.transformed(scale) for p in parts if p.stroke is None and not p.is_white)
+    told = tuple(one.placed(scale) for one in report)
+    if artwork.reading == "parts":
+        return _as_parts(parts, areas, told, outlines, drawing, name)
+    if artwork.films > 1 or artwork.colour_films:
+        return _as_films(parts, areas, artwork, told, outlines, drawing, name)
+    region = _one_film(parts, areas)
+    if region.is_empty:
+        raise NothingToDraw(_why_empty(drawing, name))
+    assert region.bounds is not None
+    return Prepared(region.bounds, one=region, report=told, outlines=outlines)
+
+
+def line_frame(drawing: Drawing) -> Box:
+    """The box round all lines at the working scale: what sizes mean when lines are widened."""
+    box = Path.joined(part.lines for part in drawing.parts).bounds
+    if box is None:
+        raise NothingToDraw("The drawing has no lines: choose another.")
+    left, top, right, bottom = (edge * working_scale(drawing) for edge in box)
+    return left, top, right, bottom
+
+
+def stated_size(drawing: Drawing, artwork: Artwork, name: str = "The drawing") -> tuple[float, float] | None:
+    """Width and height in mm that the file itself asks for; None when it states no physical size."""
+    if drawing.mm_per_unit is None:
+        return None
+    return size_at(drawing, artwork, drawing.mm_per_unit, name)
+
+
+def size_at(drawing: Drawing, artwork: Artwork, scale: float, name: str = "The drawing") -> tuple[float, float]:
+    """Width and height in mm of what is cut when a unit of the drawing is ``scale`` mm."""
+    widened = artwork.lines == "widened"
+    left, top, right, bottom = line_frame(drawing) if widened else prepared(drawing, artwork, 0.0, name).frame
+    factor = scale / working_scale(drawing)
+    return (right - left) * factor, (bottom - top) * factor
+
+
+def _taken(drawing: Drawing, artwork: Artwork, least_width: float) -> Drawing:
+    out = set(artwork.left_out)
+    chosen = tuple(part for k, part in enumerate(drawing.parts) if k not in out)
+    reach = JOIN_MM / working_scale(drawing)
+    return with_lines_as(replace(drawing, parts=chosen), artwork.lines, least_width, reach)
+
+
+def _as_parts(
+    parts: Sequence[DrawingPart],
+    areas: Sequence[Region],
+    report: tuple[Cleaned, ...],
+    outlines: Path,
+    drawing: Drawing,
+    name: str,
+) -> Prepared:
+    """Each part whole, as it was drawn; white ones are left out when anything else is there."""
+    inked = has_ink(parts)
+    pairs = zip(parts, areas, strict=True)
+    shown = tuple(Part(part.name, area) for part, area in pairs if (part.inks or not inked) and not area.is_empty)
+    box = bounds_of(shown)
+    if box is None:
+        raise NothingToDraw(_why_empty(drawing, name))
+    return Prepared(box, parts=shown, report=report, outlines=outlines)
+
+
+def _as_films(
+    parts: Sequence[DrawingPart],
+    areas: Sequence[Region],
+    artwork: Artwork,
+    report: tuple[Cleaned, ...],
+    outlines: Path,
+    drawing: Drawing,
+    name: str,
+) -> Prepared:
+    """The visible picture parted by film."""
+    films: list[list[shapely.Geometry]] = [[] for _ in range(artwork.films)]
+    for colour, area in _visible(parts, areas).items():
+        film = film_of(colour, artwork)
+        if 0 <= film < artwork.films:
+            films[film].append(area)
+    held = tuple(polygons_of(shapely.union_all(pieces)) if pieces else MultiPolygon() for pieces in films)
+    if all(area.is_empty for area in held):
+        raise NothingToDraw(f"Every colour of {name} is left out: give at least one to a film.")
+    left, top, right, bottom = np.array([area.bounds for area in held if not area.is_empty]).T
+    frame = float(left.min()), float(top.min()), float(right.max()), float(bottom.max())
+    return Prepared(frame, films=held, report=report, outlines=outlines)
+
+
+def film_of(colour: Colour, artwork: Artwork) -> int:
+    """The film that a colour goes to, LEFT_OUT for none."""
+    named = {from_hex(text): film for text, film in artwork.colour_films}
+    if not named:
+        return 0
+    film = named[colour] if colour in named else named[nearest(colour, list(named))]
+    return film if film == LEFT_OUT else min(max(film, 0), artwork.films - 1)
+
+
+def finished(
+    found: Prepared, artwork: Artwork, factor: float, film: int = 0, name: str = ""
+) -> tuple[Parts, tuple[Cleaned, ...]]:
+    """The parts of one film at the final size (``factor`` times the working scale), cleaned, and the whole report."""
+    scale = Affine.scaling(factor)
+    before = [one.placed(scale) for one in found.report]
+    if found.one is not None:
+        region, report = tidy(found.one.transformed(scale), artwork.cleaning)
+        return (Part(name, region),), (*before, *report)
+    if found.parts:
+        parts, told = [], []
+        for part in found.parts:
+            region, report = tidy(part.region.transformed(scale), artwork.cleaning)
+            parts.append(Part(part.label, region))
+            told += report
+        return tuple(parts), (*before, *_summed(told))
+    regions, report = films_finished(found, artwork, factor)
+    region = regions[film] if film < len(regions) else Region()
+    return (() if region.is_empty else (Part(name, region),)), (*before, *report)
+
+
+def films_finished(found: Prepared, artwork: Artwork, factor: float) -> tuple[list[Region], list[Cleaned]]:
+    """All films of a drawing at the final size; their common edges are the same curves."""
+    grown = [polygons_of(shapely.transform(area, lambda points: points * factor)) for area in found.films]
+    return tidy_side_by_side(grown, artwork.cleaning)
+
+
+def _summed(told: Sequence[Cleaned]) -> list[Cleaned]:
+    """The reports of many parts as one."""
+    found: dict[str, Cleaned] = {}
+    for one in told:
+        if one.kind not in found:
+            found[one.kind] = one
+            continue
+        held = found[one.kind]
+        found[one.kind] = replace(
+            held,
+            count=held.count + one.count,
+            at=(*held.at, *one.at),
+            before=None if held.before is None else held.before + (one.before or 0),
+            after=None if held.after is None else held.after + (one.after or 0),
+        )
+    return list(found.values())
+
+
+def working_scale(drawing: Drawing) -> float:
+    """A scale at which a drawing of any units is WORKING_SIZE_MM large, so that tolerances fit it."""
+    boxes = [box for part in drawing.parts if (box := part.lines.bounds)]
+    if not boxes:
+        return 1.0
+    low, high = np.min([b[:2] for b in boxes], axis=0), np.max([b[2:] for b in boxes], axis=0)
+    largest = float((high - low).max())
+    return WORKING_SIZE_MM / largest if largest > 0.0 else 1.0
 
 
 def film_region(drawing: Drawing, affine: Affine, name: str = "The drawing") -> Region:
@@ -33,13 +266,7 @@ def film_region(drawing: Drawing, affine: Affine, name: str = "The drawing") -> 
 
     Raises NothingToDraw when nothing that can be cut is left.
     """
-    white_cuts = has_ink(drawing.parts)
-    kept = Region()
-    shown = [part for part in drawing.parts if part.is_white or part.inks] if white_cuts else list(drawing.parts)
-    areas = zip(shown, painted_areas(shown, affine), strict=True)
-    for cuts_away, run in groupby(areas, key=lambda one: one[0].is_white and white_cuts):
-        covered = [area for _, area in run]
-        kept = difference(kept, covered) if cuts_away else union([kept, *covered])
+    kept = _one_film(drawing.parts, painted_areas(drawing.parts, affine))
     if kept.is_empty:
         raise NothingToDraw(_why_empty(drawing, name))
     return drop_hairs(close_seams(kept))
@@ -50,17 +277,38 @@ def colour_regions(drawing: Drawing, affine: Affine, name: str = "The drawing") 
 
     Raises NothingToDraw when nothing that can be cut is left.
     """
-    white_cuts = has_ink(drawing.parts)
-    areas = [
-        PaintedArea(part.colour, part.opacity, region.polygons)
-        for part, region in zip(drawing.parts, painted_areas(drawing.parts, affine), strict=True)
-    ]
-    visible = {c: area for c, area in visible_by_colour(areas).items() if not (white_cuts and is_white(c))}
+    visible = _visible(drawing.parts, painted_areas(drawing.parts, affine))
     regions = dict(zip(visible, mosaic(list(visible.values())), strict=True))
     regions = {colour: region for colour, region in regions.items() if not region.is_empty}
     if not regions:
         raise NothingToDraw(_why_empty(drawing, name))
     return regions
+
+
+def colour_areas(drawing: Drawing, artwork: Artwork) -> dict[Colour, float]:
+    """The visible area of each colour as a share of the whole, in painting order; parts left out do not count."""
+    taken, _ = cleaned_parts(_taken(drawing, artwork, 0.0), artwork.cleaning)
+    scale = Affine.scaling(working_scale(drawing))
+    areas = {c: area.area for c, area in _visible(taken.parts, painted_areas(taken.parts, scale)).items()}
+    whole = sum(areas.values())
+    return {c: area / whole for c, area in areas.items()} if whole > 0.0 else {}
+
+
+def _one_film(parts: Sequence[DrawingPart], areas: Sequence[Region]) -> Region:
+    """Everything that is seen, white cutting away, with the curves that the drawing has."""
+    white_cuts = has_ink(parts)
+    shown = [pair for pair in zip(parts, areas, strict=True) if not white_cuts or pair[0].is_white or pair[0].inks]
+    kept = Region()
+    for cuts_away, run in groupby(shown, key=lambda one: one[0].is_white and white_cuts):
+        covered = [area for _, area in run]
+        kept = difference(kept, covered) if cuts_away else union([kept, *covered])
+    return kept
+
+
+def _visible(parts: Sequence[DrawingPart], areas: Sequence[Region]) -> dict[Colour, MultiPolygon]:
+    white_cuts = has_ink(parts)
+    painted = [PaintedArea(part.colour, part.opacity, area.polygons) for part, area in zip(parts, areas, strict=True)]
+    return {c: area for c, area in visible_by_colour(painted).items() if not (white_cuts and is_white(c))}
 
 
 def has_ink(parts: Iterable[DrawingPart]) -> bool:
@@ -71,4 +319,7 @@ def has_ink(parts: Iterable[DrawingPart]) -> bool:
 def _why_empty(drawing: Drawing, name: str) -> str:
     missing = ", ".join(f"{count} x {what}" for what, count in drawing.not_understood.items())
     hint = f" (found: {missing})" if missing else ""
+    if any(part.stroke is not None for part in drawing.parts):
+        hint = f"{hint}, only lines without width: take its lines as outlines to be filled or as lines to be widened"
+        return f"{name} holds no area to cut{hint}."
     return f"{name} holds no shape to cut{hint}: choose another drawing."

@@ -1,0 +1,46 @@
+"""Where a drawing came from, by whom, and what may be done with it."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from msgspec import Struct
+
+Licence = Literal["unknown", "own", "free", "credit", "commercial", "personal"]
+LICENCE_WORDS: dict[Licence, str] = {
+    "unknown": "not known yet",
+    "own": "my own work",
+    "free": "free for every use",
+    "credit": "free when credit is given",
+    "commercial": "bought, may be sold on things",
+    "personal": "personal use only",
+}
+
+
+class Provenance(Struct, frozen=True, kw_only=True):
+    """All of it as a person typed it; empty where nothing is known."""
+
+    origin: str = ""
+    """A shop, a page, a friend."""
+    maker: str = ""
+    licence: Licence = "unknown"
+    credit: str = ""
+    """The line that has to be shown."""
+    note: str = ""
+
+    @property
+    def is_empty(self) -> bool:
+        return self == Provenance()
+
+    def sentence(self, name: str) -> str:
+        """One line for the job sheet."""
+        parts = [f"by {self.maker}" if self.maker else "", f"from {self.origin}" if self.origin else ""]
+        parts += [LICENCE_WORDS[self.licence], f"credit: {self.credit}" if self.credit else "", self.note]
+        return f"{name}: {', '.join(part for part in parts if part)}"
+
+
+def may_not_be_sold(provenance: Provenance | None, name: str) -> str:
+    """The reminder for a job that is marked for sale; empty when there is nothing to say."""
+    if provenance is not None and provenance.licence == "personal":
+        return f"{name} may be used personally only, and this job is for sale: ask its maker or take another drawing."
+    return ""

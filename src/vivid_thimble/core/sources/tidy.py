@@ -1,0 +1,246 @@
+"""The part of cleaning that depends on the final size: hairlines, specks, pinholes, stairs, nodes.
+
+For one film the outline keeps its curves where nothing is cleaned. For several films, areas that abut are
+cleaned together: what is taken from one goes to the neighbour that it borders most, so that no hole is torn.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+from shapely import MultiPolygon
+
+from vivid_thimble.core.geometry.clip import polygons_of
+from vivid_thimble.core.geometry.fit import fit_rings
+from vivid_thimble.core.geometry.flatten import flatten
+from vivid_thimble.core.geometry.mosaic import mosaic
+from vivid_thimble.core.geometry.path import Contour, Path
+from vivid_thimble.core.geometry.region import Region, difference, union
+from vivid_thimble.core.geometry.ripples import smooth_ring
+from vivid_thimble.core.geometry.seams import hairs_in, seams_in
+from vivid_thimble.core.geometry.tolerances import FIT_MM, FLATTEN_MM
+from vivid_thimble.core.sources.cleaning import MOST_PLACES, Cleaned, Cleaning, CleanKind, Point
+
+FEWEST_STAIRS = 16
+STRAIGHT_SHARE = 0.8
+"""So much of a staircase runs level or upright."""
+LARGEST_STEP_MM = 1.5
+STEP_OF_SIZE = 0.06
+"""Steps larger than this share of the outline are its shape."""
+FEWEST_NODES = 8
+TOUCHING_MM = 2e-4
+"""Areas this close border each other."""
+WORTH_IT = 0.8
+"""An outline is drawn anew only if it gets by with this share of its nodes."""
+
+
+def tidy(region: Region, cleaning: Cleaning) -> tuple[Region, list[Cleaned]]:
+    """A region at its final size cleaned, and the report; places in mm where the region lies."""
+    report: list[Cleaned] = []
+    region = _without_hairlines(region, cleaning.hairlines, report)
+    region = _without_specks(region, cleaning, report)
+    region = _without_pinholes(region, cleaning, report)
+    return _redrawn(region, cleaning, report), report
+
+
+def _told(report: list[Cleaned], kind: CleanKind, places: Sequence[Point], on: bool) -> None:
+    if places:
+        report.append(Cleaned(kind, len(places), on, tuple(places[:MOST_PLACES])))
+
+
+def _middle(shape: shapely.Geometry) -> Point:
+    point = shapely.point_on_surface(shape)
+    return float(point.x), float(point.y)
+
+
+def _without_hairlines(region: Region, on: bool, report: list[Cleaned]) -> Region:
+    seams = seams_in(region.polygons)
+    closed = union([region, *seams]) if seams else region
+    hairs = hairs_in(closed.polygons)
+    _told(report, "hairlines", [_middle(patch.polygons) for patch in (*seams, *hairs) if not patch.is_empty], on)
+    if not on:
+        return region
+    cleaned = difference(closed, hairs) if hairs else closed
+    return region if cleaned.is_empty else cleaned
+
+
+def _without_specks(region: Region, cleaning: Cleaning, report: list[Cleaned]) -> Region:
+    areas = shapely.area(list(region.polygons.geoms))
+    small = np.flatnonzero(areas <= cleaning.speck_area)
+    if not len(small) or len(small) == len(areas):
+        return region
+    _told(report, "specks", [_middle(region.polygons.geoms[int(k)]) for k in small], cleaning.specks)
+    if not cleaning.specks:
+        return region
+    keep = set(np.flatnonzero(areas > cleaning.speck_area).tolist())
+    return _chosen(region, lambda polygon, _: polygon in keep)
+
+
+def _without_pinholes(region: Region, cleaning: Cleaning, report: list[Cleaned]) -> Region:
+    holes = [
+        (p, h, shapely.Polygon(ring))
+        for p, polygon in enumerate(region.polygons.geoms)
+        for h, ring in enumerate(polygon.interiors)
+    ]
+    small = {(p, h): shape for p, h, shape in holes if shape.area <= cleaning.pinhole_area}
+    _told(report, "pinholes", [_middle(shape) for shape in small.values()], cleaning.pinholes)
+    if not small or not cleaning.pinholes:
+        return region
+    return _chosen(region, lambda polygon, hole: (polygon, hole) not in small)
+
+
+def _chosen(region: Region, keeps: object) -> Region:
+    """The rings for which ``keeps(polygon, hole)`` holds; the outer ring is hole -1."""
+    polygons, contours = [], []
+    at = 0
+    matches = sum(1 + len(p.interiors) for p in region.polygons.geoms) == len(region.outline.contours)
+    for number, polygon in enumerate(region.polygons.geoms):
+        inner = [h for h in range(len(polygon.interiors)) if keeps(number, h)]  # type: ignore[operator]
+        if keeps(number, -1):  # type: ignore[operator]
+            polygons.append(shapely.Polygon(polygon.exterior, [polygon.interiors[h] for h in inner]))
+            if matches:
+                contours += [region.outline.contours[at], *(region.outline.contours[at + 1 + h] for h in inner)]
+        at += 1 + len(polygon.interiors)
+    whole = MultiPolygon(polygons)
+    return Region(whole, Path(tuple(contours))) if matches else Region.from_polygons(whole)
+
+
+def _redrawn(region: Region, cleaning: Cleaning, report: list[Cleaned]) -> Region:
+    """Outlines with tiny steps smoothed, and those with more nodes than their shape needs drawn anew."""
+    contours = list(region.outline.contours)
+    stairs = [k for k, contour in enumerate(contours) if _step_of(contour) is not None]
+    _told(report, "stairs", [_start(contours[k]) for k in stairs], cleaning.stairs)
+    changed = False
+    if cleaning.stairs and stairs:
+        smoothed = [_smoothed(contours[k]) for k in stairs]
+        for k, contour in zip(stairs, fit_rings(smoothed, FIT_MM), strict=True):
+            contours[k] = contour
+        changed = True
+    before = sum(len(contour) for contour in contours)
+    fewer = _with_fewer_nodes(contours, cleaning.node_tolerance)
+    if fewer:
+        after = before - sum(len(contours[k]) - len(contour) for k, contour in fewer.items())
+        places = tuple(_start(contours[k]) for k in fewer)[:MOST_PLACES]
+        report.append(Cleaned("nodes", len(fewer), cleaning.nodes, places, before, after))
+        if cleaning.nodes:
+            for k, contour in fewer.items():
+                contours[k] = contour
+            changed = True
+    if not changed:
+        return region
+    redrawn = Region.from_path(Path(tuple(contours)), "evenodd")
+    return region if redrawn.is_empty else redrawn
+
+
+def _start(contour: Contour) -> Point:
+    return float(contour.segments[0, 0, 0]), float(contour.segments[0, 0, 1])
+
+
+def _step_of(contour: Contour) -> float | None:
+    """The size of the steps of a staircase, as tracing pixels leaves it; None for other outlines."""
+    if len(contour) < FEWEST_STAIRS or contour.is_line.mean() < STRAIGHT_SHARE:
+        return None
+    step = contour.segments[:, 3] - contour.segments[:, 0]
+    length = np.hypot(*step.T)
+    level = (np.abs(step).min(axis=1) <= 1e-3 * length) & contour.is_line
+    if length[level].sum() < STRAIGHT_SHARE * length.sum() or level.sum() < FEWEST_STAIRS:
+        return None
+    upright = np.abs(step[:, 0]) < np.abs(step[:, 1])
+    turns = upright != np.roll(upright, -1)
+    size = float(np.ptp(contour.segments[:, 0], axis=0).max())
+    typical = float(np.percentile(length[level], 40))
+    if turns.mean() < 0.5 or not 0.0 < typical <= min(LARGEST_STEP_MM, STEP_OF_SIZE * size):
+        return None
+    return typical
+
+
+def _smoothed(contour: Contour) -> np.ndarray:
+    """The middles of a staircase's steps, which lie on the line that was traced, without their ripples."""
+    step = _step_of(contour) or 0.0
+    points = contour.segments[:, 0]
+    middles = (points + np.roll(points, -1, axis=0)) / 2.0
+    return smooth_ring(np.concatenate([middles, middles[:1]]), max(0.6 * step, 2.0 * FIT_MM))
+
+
+def _with_fewer_nodes(contours: Sequence[Contour], tolerance: float) -> dict[int, Contour]:
+    """Contours drawn anew within a tolerance, by their number, where that saves enough nodes."""
+    room = tolerance - FLATTEN_MM
+    which = [k for k, contour in enumerate(contours) if len(contour) >= FEWEST_NODES]
+    if room <= 0.0 or not which:
+        return {}
+    rings = flatten(Path(tuple(contours[k] for k in which))).rings()
+    fitted = zip(which, fit_rings(rings, room), strict=True)
+    return {k: contour for k, contour in fitted if len(contour) <= WORTH_IT * len(contours[k])}
+
+
+def tidy_side_by_side(areas: Sequence[MultiPolygon], cleaning: Cleaning) -> tuple[list[Region], list[Cleaned]]:
+    """Areas of several films at their final size cleaned together; they come out as regions that share their edges."""
+    report: list[Cleaned] = []
+    held = [polygons_of(area) for area in areas]
+    whole = polygons_of(shapely.union_all(held))
+    seams = [patch.polygons for patch in seams_in(whole)]
+    hairs = [(k, patch.polygons) for k, area in enumerate(held) for patch in hairs_in(area)]
+    places = [_middle(patch) for patch in seams] + [_middle(patch) for _, patch in hairs]
+    _told(report, "hairlines", places, cleaning.hairlines)
+    if cleaning.hairlines:
+        held = _given(held, [(None, shapely.difference(patch, whole)) for patch in seams])
+        held = _given(held, [(k, shapely.intersection(held[k], patch)) for k, patch in hairs])
+    specks = [(k, piece) for k, area in enumerate(held) for piece in area.geoms if piece.area <= cleaning.speck_area]
+    if len(specks) < sum(len(area.geoms) for area in held):
+        _told(report, "specks", [_middle(piece) for _, piece in specks], cleaning.specks)
+        if cleaning.specks:
+            held = _given(held, [(k, piece) for k, piece in specks])
+    whole = polygons_of(shapely.union_all(held))
+    holes = [shapely.Polygon(ring) for polygon in whole.geoms for ring in polygon.interiors]
+    holes = [hole for hole in holes if hole.area <= cleaning.pinhole_area]
+    _told(report, "pinholes", [_middle(hole) for hole in holes], cleaning.pinholes)
+    if cleaning.pinholes:
+        held = _given(held, [(None, hole) for hole in holes])
+    before = int(shapely.get_num_coordinates(held).sum())
+    tolerance = cleaning.node_tolerance - FLATTEN_MM if cleaning.nodes else FIT_MM / 2.0
+    regions = mosaic(held, max(tolerance, FIT_MM / 2.0))
+    after = sum(region.outline.node_count for region in regions)
+    if before > after:
+        report.append(Cleaned("nodes", len(regions), cleaning.nodes, (), before, after))
+    return regions, report
+
+
+def _given(held: list[MultiPolygon], patches: Sequence[tuple[int | None, shapely.Geometry]]) -> list[MultiPolygon]:
+    """Patches taken from their area (None: from nobody) and given to the other area that they border most.
+
+    A patch that borders nothing for more than half of its edge is only taken away.
+    """
+    if not patches:
+        return held
+    out: list[list[shapely.Geometry]] = [[area] for area in held]
+    away: list[list[shapely.Geometry]] = [[] for _ in held]
+    shapely.prepare(held)
+    for owner, patch in patches:
+        if patch.is_empty:
+            continue
+        if owner is not None:
+            away[owner].append(patch)
+        edge = shapely.boundary(patch)
+        lengths = [0.0 if k == owner else _shared_length(area, patch, edge) for k, area in enumerate(held)]
+        best = int(np.argmax(lengths))
+        if lengths[best] > 0.5 * edge.length or (owner is None and lengths[best] > 0.0):
+            out[best].append(patch)
+    left = [
+        shapely.difference(area[0], shapely.union_all(gone)) if gone else area[0]
+        for area, gone in zip(out, away, strict=True)
+    ]
+    return [
+        polygons_of(shapely.union_all([base, *area[1:]]) if len(area) > 1 else base)
+        for base, area in zip(left, out, strict=True)
+    ]
+
+
+def _shared_length(area: MultiPolygon, patch: shapely.Geometry, edge: shapely.Geometry) -> float:
+    """How much of a patch's edge an area borders, in mm."""
+    if not shapely.dwithin(area, patch, TOUCHING_MM):
+        return 0.0
+    left, top, right, bottom = patch.bounds
+    near = shapely.clip_by_rect(area, left - 1.0, top - 1.0, right + 1.0, bottom + 1.0)
+    return float(shapely.length(shapely.intersection(edge, shapely.buffer(near, TOUCHING_MM))))
