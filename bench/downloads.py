@@ -45,6 +45,7 @@ from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.sources.artwork import colour_regions, film_region
 from vivid_thimble.core.sources.drawing import Colour
 from vivid_thimble.core.sources.page import on_page
+from vivid_thimble.core.sources.painting import painted_areas
 
 FOLDER = "/usr/share/openclipart/svg"
 SIZE_MM = 100.0
@@ -146,8 +147,9 @@ def one(path: str) -> Outcome:
             )
         scale = SIZE_MM / max(page[2] - page[0], page[3] - page[1])
         place = Affine.translation(-page[0], -page[1]).then(Affine.scaling(scale))
-        whole = film_region(drawing, place, file.name)
-        layers = colour_regions(drawing, place, file.name)
+        areas = painted_areas(drawing.parts, place)
+        whole = film_region(drawing, place, file.name, areas)
+        layers = colour_regions(drawing, place, file.name, areas)
     except ThimbleError as error:
         out.refusal = str(error)
         out.seconds = time.perf_counter() - begun

@@ -25,6 +25,8 @@ CORNER_DEG = 25.0
 """A turn sharper than this within a chord of a few tolerances is a corner."""
 ROUNDS = 5
 """Reparametrisations before a stretch is given up and halved."""
+FARTHEST_WALK = 60
+"""A chord for judging corners ends after so many points at the latest."""
 HOPELESS = 12.0
 """A deviation of so many tolerances does not come back by reparametrising."""
 
@@ -331,29 +333,33 @@ def find_corners(points: FloatArray, tolerance: float) -> NDArray[np.int64]:
     candidates = np.flatnonzero(sharp & long_sides)
     if not len(candidates):
         return candidates
-    return candidates[[_is_corner(points, int(k), 12.0 * tolerance) for k in candidates]]
+    return candidates[_are_corners(points, candidates, 12.0 * tolerance)]
 
 
-def _is_corner(points: FloatArray, k: int, chord: float) -> bool:
+def _are_corners(points: FloatArray, which: IntArray, chord: float) -> NDArray[np.bool_]:
     """The turn stays when seen over longer and longer chords: an arc's turn would grow with them."""
-    near = _turn_over(points, k, chord / 2.0)
-    far = _turn_over(points, k, chord)
-    own = abs(float(_turn(points[k] - points[k - 1], points[(k + 1) % len(points)] - points[k])))
-    return near > CORNER_DEG and own > 0.45 * far
+    near = _turn_over(points, which, chord / 2.0)
+    far = _turn_over(points, which, chord)
+    following = points[(which + 1) % len(points)]
+    own = np.abs(_turn(points[which] - points[which - 1], following - points[which]))
+    return np.asarray((near > CORNER_DEG) & (own > 0.45 * far))
 
 
-def _turn_over(points: FloatArray, k: int, reach: float) -> float:
-    ahead, behind = _walk(points, k, reach, 1), _walk(points, k, reach, -1)
-    return abs(float(_turn(points[k] - behind, ahead - points[k])))
+def _turn_over(points: FloatArray, which: IntArray, reach: float) -> FloatArray:
+    ahead, behind = _walk(points, which, reach, 1), _walk(points, which, reach, -1)
+    return np.abs(_turn(points[which] - behind, ahead - points[which]))
 
 
-def _walk(points: FloatArray, k: int, reach: float, step: int) -> FloatArray:
-    """The first point along the ring at least ``reach`` away."""
+def _walk(points: FloatArray, which: IntArray, reach: float, step: int) -> FloatArray:
+    """For each point the first one along the ring at least ``reach`` away."""
     count = len(points)
-    at = k
-    for _ in range(min(count - 1, 60)):
-        at = (at + step) % count
-        if np.hypot(*(points[at] - points[k])) >= reach:
+    at = which.copy()
+    going = np.arange(len(which))
+    for _ in range(min(count - 1, FARTHEST_WALK)):
+        at[going] = (at[going] + step) % count
+        away = np.hypot(*(points[at[going]] - points[which[going]]).T)
+        going = going[away < reach]
+        if not len(going):
             break
     return np.asarray(points[at])
 

@@ -7,7 +7,7 @@ So neighbours have neither gap nor overlap, whatever the tolerance of the curves
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,12 +23,14 @@ from vivid_thimble.core.geometry.fit import fit_lines, fit_rings
 from vivid_thimble.core.geometry.flatten import FlatPath, IntArray, flatten
 from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.geometry.region import Region
-from vivid_thimble.core.geometry.shared_vertices import with_shared_vertices
+from vivid_thimble.core.geometry.shared_vertices import packed_points, with_shared_vertices
 from vivid_thimble.core.geometry.tolerances import FIT_MM, GRID_MM
 
 SAME_VERTEX_STEPS = 3.5
 """Vertices this close, in grid steps, are crossings of the same edges, rounded apart."""
-MOST_REPAIRS = 4
+CLOSER = (0.3, 0.05, 0.0)
+"""Arcs that cross where areas are thin are fitted again within these shares of the tolerance; 0: not at all."""
+MOST_REPAIRS = 8
 
 
 def mosaic(areas: Sequence[MultiPolygon], tolerance: float = FIT_MM) -> list[Region]:
@@ -43,16 +45,38 @@ def mosaic(areas: Sequence[MultiPolygon], tolerance: float = FIT_MM) -> list[Reg
     edges = _Edges(chains, area_of[polygon_of] if len(polygon_of) else polygon_of)
     arcs, uses = _arcs(edges, points)
     curves = _curved(arcs, tolerance)
-    raw: set[int] = set()
+    built = _Built(uses, curves, polygon_of, area_of)
+    tried = np.zeros(len(arcs), dtype=np.int64)
     for _ in range(MOST_REPAIRS):
-        built, bad = _assembled(uses, curves, polygon_of, area_of, len(areas))
-        wanted = {arc for ring in bad for arc, _ in uses[ring]} - raw
+        wanted = sorted({arc for rings in built.bad() for arc in _crossing([uses[r] for r in rings], curves)})
+        wanted = [arc for arc in wanted if tried[arc] < len(CLOSER)]
         if not wanted:
             break
-        raw |= wanted
-        for arc in wanted:
-            curves[arc] = Contour.from_points(arcs[arc].points, closed=arcs[arc].closed)
-    return built
+        for share in sorted({float(CLOSER[tried[arc]]) for arc in wanted}):
+            again = [arc for arc in wanted if CLOSER[tried[arc]] == share]
+            closer = _curved([arcs[arc] for arc in again], tolerance * share)
+            for arc, contour in zip(again, closer, strict=True):
+                curves[arc] = contour
+        tried[wanted] += 1
+        built.renew(wanted)
+    return built.regions(len(areas))
+
+
+def _crossing(rings: list[list[tuple[int, bool]]], curves: list[Contour]) -> set[int]:
+    """The arcs of a polygon that cross each other or themselves; all of them when none can be told."""
+    arcs = sorted({arc for ring in rings for arc, _ in ring})
+    points = flatten(Path(tuple(curves[arc] for arc in arcs))).rings()
+    lines = np.array(
+        [
+            shapely.LinearRing(line) if curves[arc].closed and len(line) > 2 else shapely.LineString(line)
+            for arc, line in zip(arcs, points, strict=True)
+        ],
+        dtype=object,
+    )
+    found = {arcs[int(k)] for k in np.flatnonzero(~shapely.is_simple(lines))}
+    first, second = shapely.STRtree(lines).query(lines, predicate="crosses")
+    found |= {arcs[int(k)] for k in (*first, *second)}
+    return found or set(arcs)
 
 
 def _rings(areas: Sequence[MultiPolygon]) -> tuple[list[FloatArray], IntArray, IntArray]:
@@ -77,8 +101,8 @@ def _vertex_chains(rings: list[FloatArray]) -> tuple[FloatArray, list[IntArray]]
     segment = np.arange(len(grid))
     flat = FlatPath(grid * GRID_MM, starts, segment, np.zeros(len(grid)))
     flat, grid = with_shared_vertices(flat, grid, np.ones(len(grid), dtype=bool))
-    vertices, number = np.unique(grid, axis=0, return_inverse=True)
-    number = number.reshape(-1)
+    packed, number = np.unique(packed_points(grid), return_inverse=True)
+    vertices = np.column_stack([packed.real, packed.imag])
     chains = [_clean(number[a:b]) for a, b in zip(flat.starts[:-1], flat.starts[1:], strict=True)]
     return vertices * GRID_MM, chains
 
@@ -87,7 +111,8 @@ def _merged_vertices(grid: FloatArray) -> FloatArray:
     """Vertices closer than SAME_VERTEX_STEPS moved to one of them."""
     from scipy.spatial import cKDTree  # here: it delays the first paint
 
-    vertices, number = np.unique(grid, axis=0, return_inverse=True)
+    packed, number = np.unique(packed_points(grid), return_inverse=True)
+    vertices = np.column_stack([packed.real, packed.imag])
     pairs = cKDTree(vertices).query_pairs(SAME_VERTEX_STEPS, output_type="ndarray")
     if not len(pairs):
         return grid
@@ -97,7 +122,7 @@ def _merged_vertices(grid: FloatArray) -> FloatArray:
     )
     first = np.full(group.max() + 1, count)
     np.minimum.at(first, group, np.arange(count))
-    return np.asarray(vertices[first[group]][number.reshape(-1)])
+    return np.asarray(vertices[first[group]][number])
 
 
 def _clean(chain: IntArray) -> IntArray:
@@ -209,6 +234,8 @@ def _runs_the_same_way(ring: FloatArray, a: FloatArray, b: FloatArray) -> bool:
 
 def _curved(arcs: list[_Arc], tolerance: float) -> list[Contour]:
     curves: list[Contour] = [Contour.from_points(arc.points, closed=arc.closed) for arc in arcs]
+    if tolerance <= 0.0:
+        return curves
     for closed, fit in ((True, fit_rings), (False, fit_lines)):
         which = [k for k, arc in enumerate(arcs) if arc.closed is closed]
         for k, contour in zip(which, fit([arcs[k].points for k in which], tolerance), strict=True):
@@ -216,37 +243,53 @@ def _curved(arcs: list[_Arc], tolerance: float) -> list[Contour]:
     return curves
 
 
-def _assembled(
-    uses: list[list[tuple[int, bool]]], curves: list[Contour], polygon_of: IntArray, area_of: IntArray, count: int
-) -> tuple[list[Region], list[int]]:
-    """The regions, and the rings of polygons that the curves spoilt."""
-    backwards = [curve.reversed() for curve in curves]
-    flat = flatten(Path(tuple(curves)))
-    lines = flat.rings()  # once for both neighbours, so that their vertices are the very same
-    outlines: list[list[Contour]] = [[] for _ in range(count)]
-    polygons: list[list[Polygon]] = [[] for _ in range(count)]
-    bad: list[int] = []
-    spoilt: set[int] = set()
-    bounds = np.searchsorted(polygon_of, np.arange(len(area_of) + 1))
-    for polygon, (i, j) in enumerate(zip(bounds[:-1].tolist(), bounds[1:].tolist(), strict=True)):
-        if not uses[i]:
-            continue
-        number = int(area_of[polygon])
-        contours = [_contour(uses[ring], curves, backwards) for ring in range(i, j) if uses[ring]]
-        shape = _polygon([_ring(uses[ring], lines, curves) for ring in range(i, j) if uses[ring]])
-        outlines[number] += contours
-        if shape is None:
-            bad += [ring for ring in range(i, j) if uses[ring]]
-            spoilt.add(number)
-        else:
-            polygons[number].append(shape)
-    regions = []
-    for number in range(count):
-        path = Path(tuple(outlines[number]))
-        whole = MultiPolygon(polygons[number])
-        sound = number not in spoilt and (len(whole.geoms) < 2 or whole.is_valid)
-        regions.append(Region(whole, path) if sound else Region.from_path(path, "evenodd"))
-    return regions, bad
+class _Built:
+    """The polygons that the arcs make; only those round a changed arc are made anew."""
+
+    def __init__(
+        self, uses: list[list[tuple[int, bool]]], curves: list[Contour], polygon_of: IntArray, area_of: IntArray
+    ) -> None:
+        self.uses, self.curves, self.area_of = uses, curves, area_of
+        bounds = np.searchsorted(polygon_of, np.arange(len(area_of) + 1)).tolist()
+        self.rings = [[r for r in range(i, j) if uses[r]] for i, j in zip(bounds[:-1], bounds[1:], strict=True)]
+        self.rings = [rings if rings and rings[0] == i else [] for rings, i in zip(self.rings, bounds, strict=False)]
+        self.users: dict[int, set[int]] = {}
+        for polygon, rings in enumerate(self.rings):
+            for arc in (arc for ring in rings for arc, _ in uses[ring]):
+                self.users.setdefault(arc, set()).add(polygon)
+        self.backwards = [curve.reversed() for curve in curves]
+        self.lines = flatten(Path(tuple(curves))).rings()  # once for both neighbours: their vertices are the very same
+        self.contours: list[list[Contour]] = [[] for _ in self.rings]
+        self.shapes: list[Polygon | None] = [None for _ in self.rings]
+        self._make(range(len(self.rings)))
+
+    def _make(self, polygons: Iterable[int]) -> None:
+        for k in polygons:
+            chosen = [self.uses[ring] for ring in self.rings[k]]
+            self.contours[k] = [_contour(ring, self.curves, self.backwards) for ring in chosen]
+            self.shapes[k] = _polygon([_ring(ring, self.lines, self.curves) for ring in chosen]) if chosen else None
+
+    def renew(self, arcs: Sequence[int]) -> None:
+        """Take changed arcs over."""
+        lines = flatten(Path(tuple(self.curves[arc] for arc in arcs))).rings()
+        for arc, line in zip(arcs, lines, strict=True):
+            self.backwards[arc], self.lines[arc] = self.curves[arc].reversed(), line
+        self._make(sorted({polygon for arc in arcs for polygon in self.users.get(arc, ())}))
+
+    def bad(self) -> list[list[int]]:
+        """The rings of each polygon that the curves spoilt."""
+        return [rings for rings, shape in zip(self.rings, self.shapes, strict=True) if rings and shape is None]
+
+    def regions(self, count: int) -> list[Region]:
+        found = []
+        for number in range(count):
+            own = [k for k in np.flatnonzero(self.area_of == number).tolist() if self.rings[k]]
+            path = Path(tuple(contour for k in own for contour in self.contours[k]))
+            shapes = [shape for k in own if (shape := self.shapes[k]) is not None]
+            whole = MultiPolygon(shapes)
+            sound = len(shapes) == len(own) and (len(shapes) < 2 or whole.is_valid)
+            found.append(Region(whole, path) if sound else Region.from_path(path, "evenodd"))
+        return found
 
 
 def _contour(ring: list[tuple[int, bool]], curves: list[Contour], backwards: list[Contour]) -> Contour:

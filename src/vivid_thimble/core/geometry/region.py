@@ -117,8 +117,7 @@ def difference(kept: Region, taken: Sequence[Region]) -> Region:
     """What remains of ``kept`` when all of ``taken`` is removed."""
     if not taken or kept.is_empty:
         return kept
-    away = taken[0] if len(taken) == 1 else union(taken)
-    return _boolean("difference", [kept.outline], [away.outline], "evenodd")
+    return _boolean("difference", [kept.outline], [region.outline for region in taken], "nonzero", oriented=True)
 
 
 def intersection(first: Region, second: Region) -> Region:

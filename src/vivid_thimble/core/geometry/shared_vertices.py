@@ -31,7 +31,8 @@ def with_shared_vertices(flat: FlatPath, grid: FloatArray, is_line: NDArray[np.b
     following = np.arange(1, len(grid) + 1)
     following[flat.starts[1:][np.diff(flat.starts) > 0] - 1] = flat.starts[:-1][np.diff(flat.starts) > 0]
     a, b = grid[edge], grid[following[edge]]
-    vertices = np.unique(grid, axis=0)
+    packed = np.unique(packed_points(grid))
+    vertices = np.column_stack([packed.real, packed.imag])
     tree = shapely.STRtree(shapely.linestrings(np.stack([a, b], axis=1)))
     vertex, which = tree.query(shapely.points(vertices), predicate="dwithin", distance=ON_EDGE_STEPS)
     span = (b - a)[which]
@@ -54,6 +55,11 @@ def with_shared_vertices(flat: FlatPath, grid: FloatArray, is_line: NDArray[np.b
         np.insert(flat.t, at, t),
     )
     return snapped, np.insert(grid, at, added, axis=0)
+
+
+def packed_points(points: FloatArray) -> NDArray[np.complex128]:
+    """Points as single numbers that sort by x, then y: many times quicker than sorting rows."""
+    return np.asarray(points[:, 0] + 1j * points[:, 1])
 
 
 def _on_lines(flat: FlatPath, edge: NDArray[np.int64], following: NDArray[np.int64], t: FloatArray) -> FloatArray:

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
-from itertools import groupby
 from typing import Literal
 
 import numpy as np
@@ -261,23 +260,27 @@ def working_scale(drawing: Drawing) -> float:
     return WORKING_SIZE_MM / largest if largest > 0.0 else 1.0
 
 
-def film_region(drawing: Drawing, affine: Affine, name: str = "The drawing") -> Region:
+def film_region(
+    drawing: Drawing, affine: Affine, name: str = "The drawing", areas: Sequence[Region] | None = None
+) -> Region:
     """All visible colours as one region, mapped by ``affine``, without hairlines where shapes nearly meet.
 
-    Raises NothingToDraw when nothing that can be cut is left.
+    ``areas`` are those of the parts if known already. Raises NothingToDraw when nothing that can be cut is left.
     """
-    kept = _one_film(drawing.parts, painted_areas(drawing.parts, affine))
+    kept = _one_film(drawing.parts, painted_areas(drawing.parts, affine) if areas is None else areas)
     if kept.is_empty:
         raise NothingToDraw(_why_empty(drawing, name))
     return drop_hairs(close_seams(kept))
 
 
-def colour_regions(drawing: Drawing, affine: Affine, name: str = "The drawing") -> dict[Colour, Region]:
+def colour_regions(
+    drawing: Drawing, affine: Affine, name: str = "The drawing", areas: Sequence[Region] | None = None
+) -> dict[Colour, Region]:
     """What is visible of each colour after painting order, white left out: regions that share their edges.
 
-    Raises NothingToDraw when nothing that can be cut is left.
+    ``areas`` are those of the parts if known already. Raises NothingToDraw when nothing that can be cut is left.
     """
-    visible = _visible(drawing.parts, painted_areas(drawing.parts, affine))
+    visible = _visible(drawing.parts, painted_areas(drawing.parts, affine) if areas is None else areas)
     regions = dict(zip(visible, mosaic(list(visible.values())), strict=True))
     regions = {colour: region for colour, region in regions.items() if not region.is_empty}
     if not regions:
@@ -297,12 +300,15 @@ def colour_areas(drawing: Drawing, artwork: Artwork) -> dict[Colour, float]:
 def _one_film(parts: Sequence[DrawingPart], areas: Sequence[Region]) -> Region:
     """Everything that is seen, white cutting away, with the curves that the drawing has."""
     white_cuts = has_ink(parts)
-    shown = [pair for pair in zip(parts, areas, strict=True) if not white_cuts or pair[0].is_white or pair[0].inks]
-    kept = Region()
-    for cuts_away, run in groupby(shown, key=lambda one: one[0].is_white and white_cuts):
-        covered = [area for _, area in run]
-        kept = difference(kept, covered) if cuts_away else union([kept, *covered])
-    return kept
+    over = np.array([part.is_white and white_cuts for part in parts], dtype=bool)
+    inks = [k for k, part in enumerate(parts) if not over[k] and (part.inks or not white_cuts)]
+    whites = np.flatnonzero(over)
+    tree = shapely.STRtree([areas[int(k)].polygons for k in whites])
+    seen = []
+    for k in inks:
+        near = whites[tree.query(areas[k].polygons, predicate="intersects")]
+        seen.append(difference(areas[k], [areas[j] for j in sorted(near.tolist()) if j > k]))
+    return union(seen)
 
 
 def _visible(parts: Sequence[DrawingPart], areas: Sequence[Region]) -> dict[Colour, MultiPolygon]:

@@ -6,6 +6,7 @@ change. ``tidy`` does what depends on the size of the finished design.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
@@ -18,8 +19,9 @@ from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.flatten import flatten
 from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.geometry.repeats import repeats
-from vivid_thimble.core.sources.drawing import Drawing, DrawingPart
+from vivid_thimble.core.sources.drawing import WHITE, Colour, Drawing, DrawingPart
 from vivid_thimble.core.sources.page import off_page, page_clip, reach
+from vivid_thimble.core.sources.stairs import step_of, without_steps
 
 CleanKind = Literal[
     "page", "background", "hidden", "doubled", "open", "crossings", "hairlines", "specks", "pinholes", "stairs", "nodes"
@@ -56,9 +58,9 @@ class Cleaning(Struct, frozen=True, kw_only=True):
     crossings: bool = True
     hairlines: bool = True
     specks: bool = True
-    speck_area: float = 0.3
+    speck_area: float = 0.5
     pinholes: bool = True
-    pinhole_area: float = 0.3
+    pinhole_area: float = 0.5
     stairs: bool = True
     nodes: bool = True
     node_tolerance: float = 0.02
@@ -128,12 +130,6 @@ def cleaned_parts(drawing: Drawing, cleaning: Cleaning) -> tuple[Drawing, list[C
     dropped: set[int] = set()
     parts = list(drawing.parts)
 
-    patches = background_patches(parts, size)
-    light = bool(patches) and all(min(parts[k].colour) >= PAPER_FROM for k in patches)
-    on = light if cleaning.background is None else cleaning.background
-    report += told_parts("background", patches, on, parts)
-    dropped |= set(patches) if on else set()
-
     off = off_page(drawing)
     report += told_parts("page", (*off.beyond, *off.cut), cleaning.page, parts)
     if cleaning.page:
@@ -142,12 +138,21 @@ def cleaned_parts(drawing: Drawing, cleaning: Cleaning) -> tuple[Drawing, list[C
         for k in off.cut:
             parts[k] = replace(parts[k], clips=(*parts[k].clips, clip))
 
+    patches = background_patches(parts, dropped, size)
+    light = bool(patches) and all(min(parts[k].colour) >= PAPER_FROM for k in patches)
+    on = light if cleaning.background is None else cleaning.background
+    report += told_parts("background", patches, on, parts)
+    dropped |= set(patches) if on else set()
+
     twice = doubled_parts(parts, size)
     report += told_parts("doubled", twice, cleaning.doubled, parts)
     dropped |= set(twice) if cleaning.doubled else set()
 
     kept = [part for k, part in enumerate(parts) if k not in dropped]
+    if on and patches:
+        kept = _with_paper(kept, [drawing.parts[k].colour for k in patches])
     kept = _open_outlines(kept, cleaning.open, size, report)
+    kept = _stairs(kept, cleaning.stairs, size, report)
     kept = _crossings(kept, cleaning.crossings, report)
     return replace(drawing, parts=tuple(kept)), report
 
@@ -172,11 +177,13 @@ def told_parts(kind: CleanKind, which: Sequence[int], on: bool, parts: Sequence[
     return [Cleaned(kind, len(which), on, tuple(places))]
 
 
-def background_patches(parts: Sequence[DrawingPart], size: float) -> list[int]:
+def background_patches(parts: Sequence[DrawingPart], without: set[int], size: float) -> list[int]:
     """Numbers of the lowest parts that are rectangles under (nearly) everything else."""
-    boxes = [reach(part) for part in parts]
+    boxes = [None if k in without else reach(part) for k, part in enumerate(parts)]
     found: list[int] = []
     for k, part in enumerate(parts):
+        if k in without:
+            continue
         rest = [box for j, box in enumerate(boxes) if j > k and box is not None]
         own = boxes[k]
         if part.stroke is not None or part.opacity < 0.98 or own is None or not rest or part.clips:
@@ -207,17 +214,18 @@ def doubled_parts(parts: Sequence[DrawingPart], size: float) -> list[int]:
     if size <= 0.0:
         return []
     scale = Affine.scaling(1.0 / size)
-    single = [
-        k
-        for k, part in enumerate(parts)
-        if part.opacity >= 0.98 and len(part.path.contours) == 1 and len(part.path.contours[0])
-    ]
-    contours = [parts[k].lines.transformed(scale).contours[0] for k in single]
-    found = set()
+    lines = [part.lines.transformed(scale).contours if part.opacity >= 0.98 else () for part in parts]
+    owner = [k for k, contours in enumerate(lines) for contour in contours if len(contour)]
+    contours = [contour for own in lines for contour in own if len(contour)]
+    met: Counter[tuple[int, int]] = Counter()
     for one, other, _ in repeats(contours, DOUBLED_SHARE):
-        lower, upper = sorted((single[one], single[other]))
-        same_pen = (parts[lower].stroke is None) == (parts[upper].stroke is None)
-        if same_pen and parts[upper].inks == parts[lower].inks and parts[lower].clips == parts[upper].clips:
+        met[min(owner[one], owner[other]), max(owner[one], owner[other])] += 1
+    found = set()
+    for (lower, upper), count in met.items():
+        below, above = parts[lower], parts[upper]
+        same_pen = (below.stroke is None) == (above.stroke is None)
+        alike = same_pen and above.inks == below.inks and below.clips == above.clips
+        if lower != upper and alike and count == sum(1 for contour in lines[lower] if len(contour)):
             found.add(lower)
     return sorted(found)
 
@@ -238,6 +246,32 @@ def hidden_parts(parts: Sequence[DrawingPart], covered: Sequence[shapely.MultiPo
         if left.area <= 1e-4 * area.area:
             found.append(k)
     return found
+
+
+def _with_paper(parts: list[DrawingPart], colours: Sequence[Colour]) -> list[DrawingPart]:
+    """Parts in the colour of the paper that was left out cut away what lies below them, as white does."""
+    return [replace(part, colour=WHITE) if part.colour in colours else part for part in parts]
+
+
+def _stairs(parts: list[DrawingPart], on: bool, size: float, report: list[Cleaned]) -> list[DrawingPart]:
+    """Filled outlines with tiny steps, replaced by the lines that they stand for."""
+    places: list[Point] = []
+    out = []
+    for part in parts:
+        steps = [step_of(c, size) for c in part.path.contours] if part.stroke is None else []
+        found = [c for c, step in zip(part.path.contours, steps, strict=False) if step is not None]
+        for contour in found:
+            at = part.own.apply(contour.segments[0, 0])
+            places.append((float(at[0]), float(at[1])))
+        if found and on:
+            contours = (
+                c if step is None else without_steps(c, step) for c, step in zip(part.path.contours, steps, strict=True)
+            )
+            part = replace(part, path=Path(tuple(contours)))
+        out.append(part)
+    if places:
+        report.append(Cleaned("stairs", len(places), on, tuple(places[:MOST_PLACES])))
+    return out
 
 
 def _open_outlines(parts: list[DrawingPart], on: bool, size: float, report: list[Cleaned]) -> list[DrawingPart]:

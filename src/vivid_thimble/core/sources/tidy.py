@@ -1,4 +1,4 @@
-"""The part of cleaning that depends on the final size: hairlines, specks, pinholes, stairs, nodes.
+"""The part of cleaning that depends on the final size: hairlines, specks, pinholes, nodes.
 
 For one film the outline keeps its curves where nothing is cleaned. For several films, areas that abut are
 cleaned together: what is taken from one goes to the neighbour that it borders most, so that no hole is torn.
@@ -18,17 +18,10 @@ from vivid_thimble.core.geometry.flatten import flatten
 from vivid_thimble.core.geometry.mosaic import mosaic
 from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.geometry.region import Region, difference, union
-from vivid_thimble.core.geometry.ripples import smooth_ring
 from vivid_thimble.core.geometry.seams import hairs_in, seams_in
 from vivid_thimble.core.geometry.tolerances import FIT_MM, FLATTEN_MM
 from vivid_thimble.core.sources.cleaning import MOST_PLACES, Cleaned, Cleaning, CleanKind, Point
 
-FEWEST_STAIRS = 16
-STRAIGHT_SHARE = 0.8
-"""So much of a staircase runs level or upright."""
-LARGEST_STEP_MM = 1.5
-STEP_OF_SIZE = 0.06
-"""Steps larger than this share of the outline are its shape."""
 FEWEST_NODES = 8
 TOUCHING_MM = 2e-4
 """Areas this close border each other."""
@@ -108,60 +101,24 @@ def _chosen(region: Region, keeps: object) -> Region:
 
 
 def _redrawn(region: Region, cleaning: Cleaning, report: list[Cleaned]) -> Region:
-    """Outlines with tiny steps smoothed, and those with more nodes than their shape needs drawn anew."""
+    """Outlines with more nodes than their shape needs drawn anew."""
     contours = list(region.outline.contours)
-    stairs = [k for k, contour in enumerate(contours) if _step_of(contour) is not None]
-    _told(report, "stairs", [_start(contours[k]) for k in stairs], cleaning.stairs)
-    changed = False
-    if cleaning.stairs and stairs:
-        smoothed = [_smoothed(contours[k]) for k in stairs]
-        for k, contour in zip(stairs, fit_rings(smoothed, FIT_MM), strict=True):
-            contours[k] = contour
-        changed = True
     before = sum(len(contour) for contour in contours)
     fewer = _with_fewer_nodes(contours, cleaning.node_tolerance)
     if fewer:
         after = before - sum(len(contours[k]) - len(contour) for k, contour in fewer.items())
         places = tuple(_start(contours[k]) for k in fewer)[:MOST_PLACES]
         report.append(Cleaned("nodes", len(fewer), cleaning.nodes, places, before, after))
-        if cleaning.nodes:
-            for k, contour in fewer.items():
-                contours[k] = contour
-            changed = True
-    if not changed:
+    if not fewer or not cleaning.nodes:
         return region
+    for k, contour in fewer.items():
+        contours[k] = contour
     redrawn = Region.from_path(Path(tuple(contours)), "evenodd")
     return region if redrawn.is_empty else redrawn
 
 
 def _start(contour: Contour) -> Point:
     return float(contour.segments[0, 0, 0]), float(contour.segments[0, 0, 1])
-
-
-def _step_of(contour: Contour) -> float | None:
-    """The size of the steps of a staircase, as tracing pixels leaves it; None for other outlines."""
-    if len(contour) < FEWEST_STAIRS or contour.is_line.mean() < STRAIGHT_SHARE:
-        return None
-    step = contour.segments[:, 3] - contour.segments[:, 0]
-    length = np.hypot(*step.T)
-    level = (np.abs(step).min(axis=1) <= 1e-3 * length) & contour.is_line
-    if length[level].sum() < STRAIGHT_SHARE * length.sum() or level.sum() < FEWEST_STAIRS:
-        return None
-    upright = np.abs(step[:, 0]) < np.abs(step[:, 1])
-    turns = upright != np.roll(upright, -1)
-    size = float(np.ptp(contour.segments[:, 0], axis=0).max())
-    typical = float(np.percentile(length[level], 40))
-    if turns.mean() < 0.5 or not 0.0 < typical <= min(LARGEST_STEP_MM, STEP_OF_SIZE * size):
-        return None
-    return typical
-
-
-def _smoothed(contour: Contour) -> np.ndarray:
-    """The middles of a staircase's steps, which lie on the line that was traced, without their ripples."""
-    step = _step_of(contour) or 0.0
-    points = contour.segments[:, 0]
-    middles = (points + np.roll(points, -1, axis=0)) / 2.0
-    return smooth_ring(np.concatenate([middles, middles[:1]]), max(0.6 * step, 2.0 * FIT_MM))
 
 
 def _with_fewer_nodes(contours: Sequence[Contour], tolerance: float) -> dict[int, Contour]:
