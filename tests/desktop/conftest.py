@@ -136,6 +136,7 @@ def pick_file(monkeypatch: pytest.MonkeyPatch) -> Callable[[FilePath], None]:
     def answer(path: FilePath) -> None:
         for ask in ("getOpenFileName", "getSaveFileName"):
             monkeypatch.setattr(QFileDialog, ask, lambda *_, **__: (str(path), ""))
+        monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_, **__: ([str(path)], ""))
 
     return answer
 

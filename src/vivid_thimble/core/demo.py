@@ -18,6 +18,7 @@ from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.films import BAND_COLOUR, BAND_FILM, DECAL_FILM
 from vivid_thimble.core.formats.picture import png_of
 from vivid_thimble.core.job import Element, Item, Job, Layer, Placement
+from vivid_thimble.core.job_sheet import job_sheet
 from vivid_thimble.core.layout.carriers import ROLL
 from vivid_thimble.core.project import ENDING, save_project
 from vivid_thimble.core.recipe import evaluate
@@ -125,7 +126,7 @@ DEMO_JOBS: dict[str, Callable[[], Job]] = {
 def write_demo(folder: FilePath) -> list[FilePath]:
     """Evaluate the demonstration job without a window and write what it yields.
 
-    Returns the files: the job, its cut file, a picture, the weeding list.
+    Returns the files: the job, its cut file, a picture, the job sheet.
     """
     try:
         folder.mkdir(parents=True, exist_ok=True)
@@ -139,14 +140,13 @@ def write_demo(folder: FilePath) -> list[FilePath]:
     if layer.problems:
         raise ThimbleError(layer.problems[0].sentence)
     cut = cut_of(layer, result.item, job.carrier)
-    plan = result.weeding
-    lines = [plan.reason, *(f"{p.number:3d}  {p.what} ({p.area:.0f} mm2)" for p in plan.picks)]
     findings = [f"{f.severity}: {f.sentence}" for f in result.findings] or ["Nothing to stop or look at."]
+    told = "\n".join(f"  {one}" for one in findings)
     item_box = (-10.0, -10.0, result.item.width + 10.0, result.item.height + 10.0)
     files = {
         "wandering-heron-cut.svg": cut.svg.encode(),
         "wandering-heron.png": png_of([(layer.kept, layer.layer.film.colour)], item_box, 2.0),
-        "weeding-list.txt": "\n".join([*lines, "", *findings, ""]).encode(),
+        "job-sheet.txt": f"{job_sheet(job, result)}\nFindings\n{told}\n".encode(),
     }
     written = [folder / f"wandering-heron{ENDING}"]
     save_project(written[0], job, assets)

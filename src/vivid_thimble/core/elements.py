@@ -196,6 +196,7 @@ def evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache)
         key,
         placed.heights,
         tuple(one.placed(Affine.translation(dx, dy)) for one in placed.cleaned),
+        placed.drawing_scale,
     )
 
 
@@ -210,6 +211,7 @@ class _Placed:
     doubled: tuple[DoubledOutline, ...]
     heights: LetterHeights = NO_HEIGHTS
     cleaned: tuple[Cleaned, ...] = ()
+    drawing_scale: float | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -266,8 +268,9 @@ def _placed_drawing(source: Taken, source_key: str, home: Element, item: Item, c
     found, found_key = _prepared(source, source_key, home, cache)
     affine = placement_affine(home.placement, found.frame, item)
     factor = abs(affine.determinant) ** 0.5
-    sized = content_key("finished", found_key, repr(factor), str(source.film))
-    parts, report = cache.get(sized, lambda: finished(found, source.artwork, factor, source.film, home.name))
+    sized = content_key("finished", found_key, repr(factor))  # once for all films
+    films, report = cache.get(sized, lambda: finished(found, source.artwork, factor, source.artwork.name))
+    parts = films[source.film] if source.film < len(films) else ()
     place = Affine.scaling(1.0 / factor).then(affine)
     upright = home.placement.turn_deg == 0.0
     move = place.apply(np.zeros(2))
@@ -276,22 +279,25 @@ def _placed_drawing(source: Taken, source_key: str, home: Element, item: Item, c
         for p in parts
     )
     lines = found.outlines.transformed(affine)
-    opened, doubled = tuple(open_outlines(lines)), tuple(doubled_outlines(lines))
-    return _Placed(parts, opened, doubled, NO_HEIGHTS, tuple(one.placed(place) for one in report))
+    first = source.film == 0  # what is said of a drawing is said once
+    opened = tuple(open_outlines(lines)) if first else ()
+    doubled = tuple(doubled_outlines(lines)) if first else ()
+    cleaned = tuple(one.placed(place) for one in report)
+    return _Placed(parts, opened, doubled, NO_HEIGHTS, cleaned, factor * working_scale(source.drawing))
 
 
 def _prepared(source: Taken, source_key: str, home: Element, cache: Cache) -> tuple[Prepared, str]:
     """The drawing before its size matters; lines to be widened need the size that the others give it."""
     artwork = source.artwork
-    key = content_key("prepared", source_key, home.name)
+    key = content_key("prepared", source_key)
     if artwork.lines != "widened":
-        return cache.get(key, lambda: prepared(source.drawing, artwork, 0.0, home.name)), key
+        return cache.get(key, lambda: prepared(source.drawing, artwork, 0.0, artwork.name)), key
     frame = cache.get(key, lambda: line_frame(source.drawing))
     factor = _size_factor(home.placement, frame[2] - frame[0], frame[3] - frame[1], None)
     least = artwork.line_width / (working_scale(source.drawing) * factor)
     key = content_key(key, repr(least))
     return cache.get(
-        key, lambda: dataclasses.replace(prepared(source.drawing, artwork, least, home.name), frame=frame)
+        key, lambda: dataclasses.replace(prepared(source.drawing, artwork, least, artwork.name), frame=frame)
     ), key
 
 
@@ -348,6 +354,8 @@ def apply_step(step: Any, parts: Parts, key: str, cache: Cache) -> tuple[Parts, 
 
 
 def _notes(element: Element, source: Resolved) -> tuple[str, ...]:
+    if isinstance(source, Taken) and source.film > 0:
+        return ()
     if isinstance(source, Taken):
         return tuple(f"{count} x {what}" for what, count in source.drawing.not_understood.items())
     notes = []

@@ -25,7 +25,7 @@ from vivid_thimble.core.job import Item, Job, Layer, elements_of, plain, scaled_
 from vivid_thimble.core.results import ElementResult, ItemResult, LayerResult, Problem
 from vivid_thimble.core.shared_sizes import with_shared_sizes
 from vivid_thimble.core.steps import Weld
-from vivid_thimble.core.verdict import fit_findings, layer_findings
+from vivid_thimble.core.verdict import fit_findings, layer_findings, licence_findings
 from vivid_thimble.core.widths.resurvey import Surveys, resurvey
 from vivid_thimble.core.widths.survey import WIDEST_SEARCH_MM, SideSurvey, combined, survey_walls
 from vivid_thimble.core.widths.walls import Rings, rings_of
@@ -40,6 +40,7 @@ def evaluate(job: Job, assets: Assets, cache: Cache | None = None) -> ItemResult
     sheet = bounds_of(Part("", layer.kept) for layer in layers)
     findings = [finding for layer in layers for finding in layer_findings(layer)]
     findings += fit_findings(item, layers, job.carrier)
+    findings += licence_findings(item) if job.for_sale else []
     return ItemResult(item, layers, bounds, sheet, tuple(sorted(findings, key=order_of)))
 
 

@@ -46,6 +46,8 @@ class ElementResult:
     """Heights of the letters in mm, for words."""
     cleaned: tuple[Cleaned, ...] = ()
     """For drawings: what was found to clean, places on the item."""
+    drawing_scale: float | None = None
+    """For drawings: how many mm a unit of the file is on the item."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -88,6 +90,18 @@ class ItemResult:
             return None
         left, top, right, bottom = self.bounds
         return left, self.item.width - right, top, self.item.height - bottom
+
+    @cached_property
+    def thinnest(self) -> tuple[float | None, float | None]:
+        """The thinnest line and gap of all films."""
+        lines = [la.inspection.thinnest_line for la in self.layers if la.inspection.thinnest_line is not None]
+        gaps = [la.inspection.thinnest_gap for la in self.layers if la.inspection.thinnest_gap is not None]
+        return min(lines, default=None), min(gaps, default=None)
+
+    @cached_property
+    def smallest_clean_scale(self) -> float | None:
+        """The smallest scale at which every film is clean."""
+        return max((s for la in self.layers if (s := la.inspection.smallest_clean_scale) is not None), default=None)
 
     @cached_property
     def weeding(self) -> WeedingPlan:

@@ -15,11 +15,12 @@ from vivid_thimble.core.errors import DoesNotFitCarrier
 from vivid_thimble.core.geometry.parts import bounds_of, overlapping_pairs
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.inspect.findings import REMEDIES, Finding
-from vivid_thimble.core.job import Item
+from vivid_thimble.core.job import Item, elements_of
 from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.layout.sheet import plan_sheet
 from vivid_thimble.core.results import LayerResult, film_margin
 from vivid_thimble.core.sources.artwork import Artwork
+from vivid_thimble.core.sources.provenance import may_not_be_sold
 
 
 def layer_findings(result: LayerResult) -> list[Finding]:
@@ -94,6 +95,13 @@ def fit_findings(item: Item, layers: Sequence[LayerResult], carrier: Carrier) ->
     if bounds is None:
         return []
     return [*_over_the_edge(item, layers, bounds), *_beyond_carrier(item, layers, carrier), *_squeegee(item, bounds)]
+
+
+def licence_findings(item: Item) -> list[Finding]:
+    """Drawings that may not be sold, for a job that is made for sale."""
+    sources = [(e.name, e.source) for e in elements_of(item)]
+    texts = [may_not_be_sold(source.provenance, name) for name, source in sources if isinstance(source, Artwork)]
+    return [Finding("note", "look", text, cured_by_size=False) for text in texts if text]
 
 
 def _over_the_edge(item: Item, layers: Sequence[LayerResult], bounds: Box) -> list[Finding]:

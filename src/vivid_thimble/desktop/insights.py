@@ -11,12 +11,18 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Literal
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, QThread, Signal
 
+from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.drawings import DrawingLook, artwork_in, look_at
+from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.inspect.thickening import Thickening
 from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.sources.artwork import Artwork
+from vivid_thimble.core.sources.provenance import Provenance
 from vivid_thimble.core.steps.holding import Holding, holding_of
 from vivid_thimble.core.surfaces import SURFACES
 from vivid_thimble.core.widths.widthmap import WidthMap
@@ -25,7 +31,7 @@ if TYPE_CHECKING:
     from vivid_thimble.desktop.session import Session
 
 log = logging.getLogger(__name__)
-Name = Literal["widths", "thickening", "lost", "joins", "weeding"]
+Name = Literal["widths", "thickening", "lost", "joins", "weeding", "drawing"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -69,6 +75,7 @@ class Insights(QObject):
         self._runner.done.connect(self._take)
         self._thread.start()
         session.result_changed.connect(self._ask)
+        session.element_chosen.connect(self._ask)
 
     @property
     def is_busy(self) -> bool:
@@ -105,6 +112,12 @@ class Insights(QObject):
         value = self._values.get("joins")
         return value if isinstance(value, dict) else {}
 
+    @property
+    def drawing(self) -> DrawingLook | None:
+        """What there is to decide about the drawing in hand."""
+        value = self._values.get("drawing")
+        return value if isinstance(value, DrawingLook) else None
+
     def has(self, name: Name) -> bool:
         """Whether the answer for the present result is there (it may be that there is nothing to say)."""
         return name in self._values
@@ -119,21 +132,35 @@ class Insights(QObject):
         """Forget what belongs to an older result, and start on the first wanted thing that is missing."""
         result = self._session.result
         for name in list(self._values):
-            if result is None or self._keys.get(name) != _key(name, result):
+            if result is None or self._keys.get(name) != self._key(name, result):
                 del self._values[name]
                 self.changed.emit(name)
-        if self._running is not None or result is None or result.bounds is None:
+        if self._running is not None or result is None:
             return
-        missing = sorted(name for name in frozenset().union(*self._wanted.values()) if name not in self._values)
+        wanted = frozenset().union(*self._wanted.values())
+        missing = sorted(n for n in wanted if n not in self._values and (n == "drawing" or result.bounds is not None))
         if missing:
             name = missing[0]
-            self._running = _Errand(name, _key(name, result), _work(name, result))
+            self._running = _Errand(name, self._key(name, result), self._work(name, result))
             self._send.emit(self._running)
+
+    def _key(self, name: Name, result: ItemResult) -> tuple[object, ...]:
+        if name == "drawing":
+            artwork = artwork_in(self._session.job, self._session.chosen)
+            return name, artwork and replace(artwork, provenance=Provenance())
+        return _key(name, result)
+
+    def _work(self, name: Name, result: ItemResult) -> Callable[[], Any]:
+        if name != "drawing":
+            return _work(name, result)
+        artwork = artwork_in(self._session.job, self._session.chosen)
+        assets, cache = dict(self._session.assets), self._session.cache
+        return lambda: None if artwork is None else _looked_at(artwork, assets, cache)
 
     def _take(self, errand: _Errand, value: object) -> None:
         self._running = None
         result = self._session.result
-        if result is not None and errand.key == _key(errand.name, result):
+        if result is not None and errand.key == self._key(errand.name, result):
             self._keys[errand.name], self._values[errand.name] = errand.key, value
             self.changed.emit(errand.name)
         self._ask()
@@ -162,6 +189,14 @@ def _work(name: Name, result: ItemResult) -> Callable[[], Any]:
     if name == "lost":
         return lambda: lost_details(layer.design.polygons, SURFACES[result.item.surface].detail)
     return lambda: smallest_thickening(polygons, layer.inspection, limits, is_sheet=result.item.is_stencil)
+
+
+def _looked_at(artwork: Artwork, assets: dict[str, bytes], cache: Cache) -> DrawingLook | None:
+    """None when the drawing yields nothing: its element tells why."""
+    try:
+        return look_at(artwork, assets, cache)
+    except ThimbleError:
+        return None
 
 
 def _joins(result: ItemResult) -> dict[str, Holding]:

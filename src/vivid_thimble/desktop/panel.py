@@ -35,7 +35,7 @@ class Panel(QWidget):
         self.column.addWidget(label)
         return label
 
-    def choice(self, name: str, entries: Sequence[tuple[str, str]], chosen: Callable[[Any], object]) -> QComboBox:
+    def choice(self, name: str, entries: Sequence[tuple[Any, str]], chosen: Callable[[Any], object]) -> QComboBox:
         """A box of entries (key, word); ``chosen`` gets the key of the one picked. Put it into a row."""
         box = QComboBox()
         box.setObjectName(name)

@@ -204,38 +204,37 @@ def readings(result: ItemResult, unit: Unit) -> dict[str, Reading]:
     silent = Reading("—", "none", "Nothing to measure yet: gather words or a drawing.")
     if result.bounds is None:
         return dict.fromkeys(("line", "gap", "loose", "picks", "clean"), silent)
-    layer = result.layers[0]
-    inspection, film = layer.inspection, layer.layer.film
+    film = result.layers[0].layer.film
+    thinnest_line, thinnest_gap = result.thinnest
     found = result.findings
     line = Reading(
-        _length(inspection.thinnest_line, unit),
-        _measured_verdict(
-            _worst(found, ("thin-line", "thin-neck", "needle-tip")), inspection.thinnest_line, film.thinnest_line
-        ),
+        _length(thinnest_line, unit),
+        _measured_verdict(_worst(found, ("thin-line", "thin-neck", "needle-tip")), thinnest_line, film.thinnest_line),
         f"Thinnest kept line; the film bears {format_length(film.thinnest_line, unit)}. Click to walk its places.",
     )
     gap = Reading(
-        _length(inspection.thinnest_gap, unit),
-        _measured_verdict(_worst(found, ("thin-gap",)), inspection.thinnest_gap, film.thinnest_gap),
+        _length(thinnest_gap, unit),
+        _measured_verdict(_worst(found, ("thin-gap",)), thinnest_gap, film.thinnest_gap),
         f"Narrowest opening; the film bears {format_length(film.thinnest_gap, unit)}. Click to walk its places.",
     )
     kinds: tuple[Kind, ...] = ("loose-piece", "small-piece", "overlapping-cuts")
     loose = Reading(_loose_figure(result), _worst(found, kinds), "Pieces that fall out, get lost, or are cut through.")
-    picks = Reading(str(len(inspection.waste)), "fine", "Pieces of waste to pull off, the surround included.")
+    waste = sum(len(layer.inspection.waste) for layer in result.layers)
+    picks = Reading(str(waste), "fine", "Pieces of waste to pull off, the surround included.")
     return {"line": line, "gap": gap, "loose": loose, "picks": picks, "clean": _clean_reading(result, unit)}
 
 
 def _loose_figure(result: ItemResult) -> str:
-    inspection = result.layers[0].inspection
+    inspections = [layer.inspection for layer in result.layers]
     if result.item.is_stencil:
-        return str(len(inspection.loose))
-    small = sum(1 for f in inspection.findings if f.kind == "small-piece")
-    return f"{small} of {len(inspection.kept)}"
+        return str(sum(len(one.loose) for one in inspections))
+    small = sum(1 for one in inspections for f in one.findings if f.kind == "small-piece")
+    return f"{small} of {sum(len(one.kept) for one in inspections)}"
 
 
 def _clean_reading(result: ItemResult, unit: Unit) -> Reading:
-    size, scale = result.size, result.layers[0].inspection.smallest_clean_scale
-    stays = sum(1 for f in result.layers[0].inspection.incurable if f.severity == "stop")
+    size, scale = result.size, result.smallest_clean_scale
+    stays = sum(1 for layer in result.layers for f in layer.inspection.incurable if f.severity == "stop")
     note = f", {stays} {'stays' if stays == 1 else 'stay'}" if stays else ""
     apart = f" {stays} of the findings are cured by no size." if stays else ""
     if size is None or scale is None:

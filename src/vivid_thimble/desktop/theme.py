@@ -90,15 +90,20 @@ QLabel[role="hint"] {{ color: {p.soft_ink}; font-size: 9.5pt; }}
 QLabel[role="wrong"] {{ color: {p.stop}; font-size: 9.5pt; }}
 QLabel[role="stop"] {{ color: {p.stop}; font-weight: 600; }}
 QLabel[role="fine"] {{ color: {p.fine}; font-weight: 600; }}
-QLineEdit, QPlainTextEdit, QComboBox, QListWidget {{
+QLineEdit, QPlainTextEdit, QComboBox, QListWidget, QTreeWidget {{
   background: {p.raised}; border: 1px solid {p.seam}; border-radius: 4px; padding: 4px 6px;
   selection-background-color: {p.thread}; selection-color: {p.thread_ink}; }}
-QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus, QListWidget:focus {{ border: 2px solid {p.thread}; padding: 3px 5px; }}
+QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus, QListWidget:focus, QTreeWidget:focus {{ border: 2px solid {p.thread}; padding: 3px 5px; }}
 QLineEdit[wrong="true"] {{ border: 2px solid {p.stop}; padding: 3px 5px; }}
 QComboBox QAbstractItemView {{ background: {p.raised}; border: 1px solid {p.seam}; selection-background-color: {p.thread};
   selection-color: {p.thread_ink}; }}
 QComboBox::drop-down {{ border: none; width: 20px; }}
 QComboBox::down-arrow {{ image: url({down}); width: 12px; height: 12px; margin-right: 8px; }}
+QListWidget::indicator, QTreeWidget::indicator {{ width: 15px; height: 15px; border: 1px solid {p.blank_edge}; border-radius: 3px; background: {p.raised}; }}
+QListWidget::indicator:checked, QTreeWidget::indicator:checked {{ image: url({tick}); background: {p.thread}; border-color: {p.thread}; }}
+QTreeWidget::indicator:indeterminate {{ background: {p.seam}; border-color: {p.thread}; }}
+QTreeWidget::item {{ padding: 2px; color: {p.ink}; }}
+QTreeWidget::item:selected {{ background: {p.thread}; color: {p.thread_ink}; }}
 QListWidget::item {{ padding: 4px 2px; border-bottom: 1px dotted {p.seam}; color: {p.ink}; }}
 QListWidget::item:selected {{ background: {p.thread}; color: {p.thread_ink}; }}
 QPushButton {{ background: {p.raised}; border: 1px solid {p.seam}; border-radius: 4px; padding: 5px 12px; }}

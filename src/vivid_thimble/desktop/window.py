@@ -8,7 +8,7 @@ from pathlib import Path as FilePath
 
 from msgspec.structs import replace
 from PySide6.QtCore import QSettings, Qt
-from PySide6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PySide6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeySequence
 from PySide6.QtWidgets import (
     QButtonGroup,
     QFileDialog,
@@ -174,6 +174,7 @@ class MainWindow(QMainWindow):
             station.look_wanted.connect(self.set_look)
         self.gather_station.audition_wanted.connect(self._open_audition)
         self.gather_station.set_wanted.connect(self._open_set)
+        self.gather_station.places_wanted.connect(self.table.show_places)
         shape = self.stations["shape"]
         assert isinstance(shape, ShapeStation)
         shape.pairs_shown.connect(self.table.show_pairs)
@@ -214,6 +215,7 @@ class MainWindow(QMainWindow):
         edit = self.menuBar().addMenu("&Edit")
         self.undo_action = self._action(edit, "&Undo", QKeySequence.StandardKey.Undo, self.session.undo)
         self.redo_action = self._action(edit, "&Redo", QKeySequence.StandardKey.Redo, self.session.redo)
+        self._action(edit, "&Paste a drawing", QKeySequence.StandardKey.Paste, self.paste)
         view = self.menuBar().addMenu("&Look")
         self._action(view, "&Next finding", QKeySequence("F8"), partial(self._step_finding, 1))
         self._action(view, "&Previous finding", QKeySequence("Shift+F8"), partial(self._step_finding, -1))
@@ -240,6 +242,7 @@ class MainWindow(QMainWindow):
     def go_to(self, key: str) -> None:
         self.tray.setCurrentIndex(list(self.stations).index(key))
         self.work_path.show_station(key)
+        self.table.show_places(())
         self.set_look(STATION_LOOKS.get(key, "finished"))
 
     def set_look(self, key: Look) -> None:
@@ -445,7 +448,10 @@ class MainWindow(QMainWindow):
 
     def choose_and_open(self) -> None:
         name, _ = QFileDialog.getOpenFileName(
-            self, "Open", "", f"Jobs and drawings (*{ENDING} *.svg *.ttf *.otf *.woff2 *.zip);;All files (*)"
+            self,
+            "Open",
+            "",
+            f"Jobs and drawings (*{ENDING} *.svg *.svgz *.dxf *.pdf *.zip *.ttf *.otf *.woff2);;All files (*)",
         )
         if name:
             self.open_file(FilePath(name))
@@ -453,18 +459,13 @@ class MainWindow(QMainWindow):
     def open_file(self, path: FilePath) -> None:
         """A project becomes the job; a drawing or font joins it."""
         ending = path.suffix.lower()
-        if ending == ".svg":
+        if ending in (".svg", ".svgz", ".dxf", ".pdf", ".zip"):
             self.gather_station.add_drawing_file(path)
             self.go_to("gather")
         elif ending in (".ttf", ".otf", ".ttc", ".woff2", ".woff"):
             if not any(True for _ in all_elements(self.session.job)):
                 self.gather_station.add_words()
             self.gather_station.use_font_file(path)
-            self.go_to("gather")
-        elif ending == ".zip":
-            if not any(True for _ in all_elements(self.session.job)):
-                self.gather_station.add_words()
-            self.gather_station.use_font_bundle(path)
             self.go_to("gather")
         elif self._may_leave():
             try:
@@ -475,6 +476,24 @@ class MainWindow(QMainWindow):
             self.notice.hide()
             self._remember(path)
             self.go_to("inspect")
+
+    def paste(self) -> None:
+        """A drawing, or files, from the clipboard."""
+        content = QGuiApplication.clipboard().mimeData()
+        files = [FilePath(url.toLocalFile()) for url in content.urls() if url.isLocalFile()]
+        if files:
+            for path in files:
+                self.open_file(path)
+            return
+        data = bytes(content.data("image/svg+xml").data())
+        text = content.text() if not data else ""
+        if not data and "<svg" in text[:4000]:
+            data = text.encode()
+        if data:
+            self.gather_station.add_drawing(data, "pasted drawing")
+            self.go_to("gather")
+        else:
+            self.tell("There is no drawing on the clipboard: copy one as SVG, or copy its file.")
 
     def save(self) -> bool:
         if self.session.path is None:

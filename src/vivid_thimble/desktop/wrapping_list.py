@@ -8,6 +8,8 @@ from PySide6.QtWidgets import QListWidget
 
 MARGINS = 28
 """Pixels beside the icon and the text."""
+TICK = 24
+"""Pixels of a box to tick."""
 LOWEST = 30
 
 
@@ -16,6 +18,7 @@ class WrappingList(QListWidget):
 
     def __init__(self) -> None:
         super().__init__()
+        self.has_ticks = False
         self.setWordWrap(True)
         self.setResizeMode(QListWidget.ResizeMode.Adjust)
         self.setTextElideMode(Qt.TextElideMode.ElideNone)
@@ -27,10 +30,11 @@ class WrappingList(QListWidget):
         for row in range(self.count()):
             entry = self.item(row)
             beside = self.iconSize().width() if not entry.icon().isNull() else 0
+            beside += TICK if entry.flags() & Qt.ItemFlag.ItemIsUserCheckable and self.has_ticks else 0
             width = max(self.viewport().width() - MARGINS - beside, 60)
             metrics = QFontMetrics(entry.font()) if entry.font().bold() else self.fontMetrics()
             box = metrics.boundingRect(0, 0, width, 2000, Qt.TextFlag.TextWordWrap, entry.text())
-            entry.setSizeHint(QSize(width, max(box.height() + 12, LOWEST, beside and 36)))
+            entry.setSizeHint(QSize(width, max(box.height() + 12, LOWEST, 36 if not entry.icon().isNull() else 0)))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from vivid_thimble.core.errors import NothingToDraw
 from vivid_thimble.core.films import Film
-from vivid_thimble.core.formats.svg_write import CutLayer, svg_text
+from vivid_thimble.core.formats.cut_file import cut_file
+from vivid_thimble.core.formats.svg_write import CutLayer
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.layout.sheet import SheetPlan, plan_sheet
@@ -28,7 +29,11 @@ class Cut:
 
     @property
     def svg(self) -> str:
-        return svg_text([CutLayer(self.label, self.colour, self.paths)], self.plan.width, self.plan.height)
+        return self.file("cut.svg").decode()
+
+    def file(self, name: str) -> bytes:
+        """The cut file as the ending of its name asks; raises InputRefused for an ending that is not written."""
+        return cut_file(name, [CutLayer(self.label, self.colour, self.paths)], self.plan.width, self.plan.height)
 
 
 def plan_cut(paths: Sequence[Path], film: Film, carrier: Carrier, *, margin: float, mirror_reason: str | None) -> Cut:

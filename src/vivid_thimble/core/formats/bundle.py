@@ -26,6 +26,8 @@ MOST_ENTRIES = 5_000
 STEEPEST_PACKING = 400
 """An entry that unpacks to more than this many times its packed size, and to more than LARGE_BYTES, is a bomb."""
 LARGE_BYTES = 8_000_000
+LONGEST_NOTES = 4_000
+"""Bytes of notes that are read."""
 
 
 @dataclass(frozen=True)
@@ -89,6 +91,17 @@ def unpacked(data: bytes, inside: str, name: str = "The zip") -> bytes:
                 return entry.read(LARGEST_ENTRY_BYTES + 1)
     except (zipfile.BadZipFile, zlib.error, KeyError, OSError, RuntimeError, NotImplementedError, EOFError) as error:
         raise DrawingNotReadable(f"{name} is a damaged zip: download it again.") from error
+
+
+def notes_in(data: bytes, bundle: Bundle) -> str:
+    """The beginning of the first notes in a zip, such as its licence; empty when there are none that can be read."""
+    for entry in bundle.of_kind("notes"):
+        if entry.name.lower().endswith((".txt", ".md")):
+            try:
+                return unpacked(data, entry.inside, bundle.name)[:LONGEST_NOTES].decode("utf-8", "replace").strip()
+            except DrawingNotReadable:
+                continue
+    return ""
 
 
 def kind_of(name: str) -> Kind:

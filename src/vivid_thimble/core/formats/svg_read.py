@@ -44,13 +44,14 @@ from vivid_thimble.core.formats.svg_text import Letters, letters_of
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.clip import FillRule
 from vivid_thimble.core.geometry.path import Box, Path, segment_bounds
-from vivid_thimble.core.geometry.path_text import PathData
+from vivid_thimble.core.geometry.path_text import PathData, PathTooLong
 from vivid_thimble.core.geometry.stroke import StrokeStyle
 from vivid_thimble.core.sources.drawing import Clip, Drawing, DrawingPart, EmbeddedPicture
 
 MOST_SEGMENTS = 400_000
-MOST_PARTS = 60_000
-"""Repetitions by use and markers stop here: more is a mistake or malice."""
+MOST_PARTS = 20_000
+MOST_COPIES = 5_000
+"""Repetitions by use stop here: more is a mistake or malice."""
 LEAST_OPACITY = 0.004
 """Below one step of 255 nothing is seen."""
 SEEN_FROM = 0.25
@@ -139,7 +140,7 @@ class _Reader:
         self.strangers: Counter[str] = Counter()
         self.simplified: Counter[str] = Counter()
         self.hidden = self.stray = self.segments = 0
-        self.marks = 0
+        self.marks = self.copies = 0
         self._by_id: dict[str, Any] | None = None
         self._inks: dict[str, Ink | None] = {}
         self._clips: dict[tuple[Any, ...], Clip | None] = {}
@@ -192,8 +193,11 @@ class _Reader:
             self._children(element, state, depth + 1)
         self._effects(own, state, first, depth)
         if len(self.parts) > MOST_PARTS or self.segments > MOST_SEGMENTS:
-            limit = f"{MOST_PARTS:,} shapes" if len(self.parts) > MOST_PARTS else f"{MOST_SEGMENTS:,} line segments"
-            raise DrawingNotReadable(f"{self.name} draws more than {limit}: simplify it before opening.")
+            many = len(self.parts) > MOST_PARTS
+            raise self._too_much(f"{MOST_PARTS:,} shapes" if many else f"{MOST_SEGMENTS:,} line segments")
+
+    def _too_much(self, limit: str) -> DrawingNotReadable:
+        return DrawingNotReadable(f"{self.name} draws more than {limit}: simplify it before opening.")
 
     def _children(self, element: Any, state: _State, depth: int) -> None:
         for child in element:
@@ -253,6 +257,9 @@ class _Reader:
                 what = "use of another file"
             self.strangers[what] += 1
             return
+        self.copies += 1
+        if self.copies > MOST_COPIES:
+            raise self._too_much(f"{MOST_COPIES:,} copies of its parts")
         move = Affine.translation(self._length(element, "x", 0.0, state), self._length(element, "y", 0.0, state))
         inner = replace(state, affine=move.then(state.affine), within=state.within | {target})
         if local_name(target) not in ("symbol", "svg"):
@@ -380,7 +387,9 @@ class _Reader:
             self.hidden += 1
             return
         try:
-            data = shape_of(element, tag, state.viewport, state.font_size)
+            data = shape_of(element, tag, state.viewport, state.font_size, MOST_SEGMENTS)
+        except PathTooLong as error:
+            raise self._too_much(f"{MOST_SEGMENTS:,} line segments") from error
         except NotALength as error:
             self.strangers[f"length {str(error)[:20]}"] += 1
             return

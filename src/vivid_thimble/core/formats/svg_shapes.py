@@ -109,8 +109,11 @@ def view_box(element: Any) -> list[float] | None:
     return box if len(box) == 4 and box[2] > 0.0 and box[3] > 0.0 and all(map(math.isfinite, box)) else None
 
 
-def shape_of(element: Any, tag: str, viewport: tuple[float, float], font_size: float = 16.0) -> PathData:
-    """The outline of a basic shape in its own units; lengths that are none raise NotALength."""
+def shape_of(
+    element: Any, tag: str, viewport: tuple[float, float], font_size: float = 16.0, most: int | None = None
+) -> PathData:
+    """The outline of a basic shape in its own units; lengths that are none raise NotALength, more than ``most``
+    segments PathTooLong."""
 
     def given(key: str) -> float | None:
         text = element.get(key)
@@ -122,7 +125,7 @@ def shape_of(element: Any, tag: str, viewport: tuple[float, float], font_size: f
         return length(text, whole, font_size)
 
     if tag == "path":
-        return read_path(element.get("d") or "")
+        return read_path(element.get("d") or "", most)
     if tag in ("polygon", "polyline"):
         numbers = [float(n) for n in NUMBERS.findall(element.get("points") or "")]
         points = np.array(numbers[: len(numbers) // 2 * 2], dtype=np.float64).reshape(-1, 2)

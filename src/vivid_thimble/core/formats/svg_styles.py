@@ -57,7 +57,9 @@ OWN = (
 )
 _PROPERTIES = frozenset((*INHERITED, *OWN))
 _ATTRIBUTES = _PROPERTIES - {"transform"}
-MOST_RULES = 20_000
+MOST_RULES = 4_000
+LONGEST_SHEET = 400_000
+"""Characters of style sheets that are looked at."""
 
 
 class Ink(NamedTuple):
@@ -133,6 +135,8 @@ class Styles:
         self._ruled: dict[Any, list[tuple[str, str, bool]]] = {}
         self.rules_left_out = 0
         text = "\n".join(sheets).strip()
+        if len(text) > LONGEST_SHEET:
+            text, self.rules_left_out = text[:LONGEST_SHEET], 1
         if text:
             self._match(root, text)
 

@@ -37,6 +37,10 @@ class PathData:
     stray: int
 
 
+class PathTooLong(ValueError):
+    """Path data with more segments than anybody can cut."""
+
+
 class _Pen:
     """Collects contours while commands move it; plain numbers, since paths have many short commands."""
 
@@ -50,7 +54,7 @@ class _Pen:
         self.lines: list[bool] = []
         self.contours: list[Contour] = []
         self.dots: list[Point] = []
-        self.stray = 0
+        self.stray = self.done = 0
         self.moved = False
 
     def finish(self, *, closed: bool) -> None:
@@ -65,6 +69,7 @@ class _Pen:
             self.dots.append(self.start)
         elif self.moved:
             self.stray += 1
+        self.done += len(self.segments)
         self.segments, self.lines, self.moved = [], [], False
 
     def move(self, x: float, y: float) -> None:
@@ -103,8 +108,8 @@ def read_path_data(data: str) -> tuple[Path, bool]:
     return read.path, read.complete
 
 
-def read_path(data: str) -> PathData:
-    """Everything that path data draws up to its first error."""
+def read_path(data: str, most: int | None = None) -> PathData:
+    """Everything that path data draws up to its first error; raises PathTooLong beyond ``most`` segments."""
     pen, complete = _Pen(), True
     first = _PIECES.search(data)
     if data[: first.start() if first else len(data)].strip(" \t\r\n,"):
@@ -117,6 +122,8 @@ def read_path(data: str) -> PathData:
         if not _follow(pen, command, text):
             complete = False
             break
+        if most is not None and pen.done + len(pen.segments) > most:
+            raise PathTooLong(f"more than {most} segments")
     pen.finish(closed=False)
     dots = np.array(pen.dots, dtype=np.float64).reshape(-1, 2)
     return PathData(Path(tuple(pen.contours)), complete, dots, pen.stray)

@@ -28,6 +28,7 @@ from vivid_thimble.core.sources.cleaning import UNTOUCHED, Cleaned, Cleaning, cl
 from vivid_thimble.core.sources.colours import LEFT_OUT, from_hex, nearest
 from vivid_thimble.core.sources.drawing import Colour, Drawing, DrawingPart, is_white
 from vivid_thimble.core.sources.line_work import LineWork, guessed_lines, with_lines_as
+from vivid_thimble.core.sources.page import is_far_off
 from vivid_thimble.core.sources.painting import PaintedArea, painted_areas, visible_by_colour
 from vivid_thimble.core.sources.provenance import Provenance
 from vivid_thimble.core.sources.tidy import tidy, tidy_side_by_side
@@ -102,7 +103,7 @@ def prepared(drawing: Drawing, artwork: Artwork, least_width: float = 0.0, name:
     """
     scale = Affine.scaling(working_scale(drawing))
     taken = _taken(drawing, artwork, least_width)
-    taken, report = cleaned_parts(taken, artwork.cleaning)
+    taken, report = cleaned_parts(taken, artwork.cleaning, by_lines=artwork.lines == "widened")
     areas = painted_areas(taken.parts, scale)
     parts = list(taken.parts)
     hidden = hidden_parts(parts, [area.polygons for area in areas])
@@ -206,24 +207,24 @@ def film_of(colour: Colour, artwork: Artwork) -> int:
 
 
 def finished(
-    found: Prepared, artwork: Artwork, factor: float, film: int = 0, name: str = ""
-) -> tuple[Parts, tuple[Cleaned, ...]]:
-    """The parts of one film at the final size (``factor`` times the working scale), cleaned, and the whole report."""
+    found: Prepared, artwork: Artwork, factor: float, name: str = ""
+) -> tuple[tuple[Parts, ...], tuple[Cleaned, ...]]:
+    """The parts of each film at the final size (``factor`` times the working scale), cleaned, and the whole report."""
     scale = Affine.scaling(factor)
     before = [one.placed(scale) for one in found.report]
     if found.one is not None:
         region, report = tidy(found.one.transformed(scale), artwork.cleaning)
-        return (Part(name, region),), (*before, *report)
+        return ((Part(name, region),),), (*before, *report)
     if found.parts:
         parts, told = [], []
         for part in found.parts:
             region, report = tidy(part.region.transformed(scale), artwork.cleaning)
             parts.append(Part(part.label, region))
             told += report
-        return tuple(parts), (*before, *_summed(told))
+        return (tuple(parts),), (*before, *_summed(told))
     regions, report = films_finished(found, artwork, factor)
-    region = regions[film] if film < len(regions) else Region()
-    return (() if region.is_empty else (Part(name, region),)), (*before, *report)
+    films = tuple(() if region.is_empty else (Part(name, region),) for region in regions)
+    return films, (*before, *report)
 
 
 def films_finished(found: Prepared, artwork: Artwork, factor: float) -> tuple[list[Region], list[Cleaned]]:
@@ -253,6 +254,8 @@ def _summed(told: Sequence[Cleaned]) -> list[Cleaned]:
 def working_scale(drawing: Drawing) -> float:
     """A scale at which a drawing of any units is WORKING_SIZE_MM large, so that tolerances fit it."""
     boxes = [box for part in drawing.parts if (box := part.lines.bounds)]
+    if drawing.page is not None and is_far_off(drawing):
+        boxes = [drawing.page]
     if not boxes:
         return 1.0
     low, high = np.min([b[:2] for b in boxes], axis=0), np.max([b[2:] for b in boxes], axis=0)

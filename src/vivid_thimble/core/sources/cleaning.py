@@ -20,7 +20,7 @@ from vivid_thimble.core.geometry.flatten import flatten
 from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.geometry.repeats import repeats
 from vivid_thimble.core.sources.drawing import WHITE, Colour, Drawing, DrawingPart
-from vivid_thimble.core.sources.page import off_page, page_clip, reach
+from vivid_thimble.core.sources.page import is_far_off, off_page, page_clip, reach
 from vivid_thimble.core.sources.stairs import step_of, without_steps
 
 CleanKind = Literal[
@@ -120,19 +120,21 @@ def in_words(one: Cleaned) -> str:
     return text
 
 
-def cleaned_parts(drawing: Drawing, cleaning: Cleaning) -> tuple[Drawing, list[Cleaned]]:
+def cleaned_parts(drawing: Drawing, cleaning: Cleaning, *, by_lines: bool = False) -> tuple[Drawing, list[Cleaned]]:
     """The drawing without what is cleaned away, and the report; places in the drawing's units.
 
-    Parts hidden under others are found later, when their areas are known (``hidden_parts``).
+    Parts hidden under others are found later, when their areas are known (``hidden_parts``). ``by_lines``: see
+    ``off_page``.
     """
     size = _diagonal(drawing)
     report: list[Cleaned] = []
     dropped: set[int] = set()
     parts = list(drawing.parts)
 
-    off = off_page(drawing)
-    report += told_parts("page", (*off.beyond, *off.cut), cleaning.page, parts)
-    if cleaning.page:
+    off = off_page(drawing, by_lines=by_lines)
+    cuts_page = cleaning.page or is_far_off(drawing)
+    report += told_parts("page", (*off.beyond, *off.cut), cuts_page, parts)
+    if cuts_page:
         dropped |= set(off.beyond)
         clip = page_clip(drawing)
         for k in off.cut:

@@ -9,6 +9,9 @@ import numpy as np
 from vivid_thimble.core.geometry.path import Box, Contour, Path
 from vivid_thimble.core.sources.drawing import Clip, Drawing, DrawingPart
 
+FAR_OFF = 50.0
+"""Drawings that are so many times larger than their page are cut at its edge in any case."""
+
 
 @dataclass(frozen=True)
 class OffPage:
@@ -18,18 +21,33 @@ class OffPage:
     cut: tuple[int, ...] = ()
 
 
-def off_page(drawing: Drawing) -> OffPage:
-    """Which parts a viewer would not show whole. Nothing when there is no page, or nothing at all lies on it."""
+def off_page(drawing: Drawing, *, by_lines: bool = False) -> OffPage:
+    """Which parts a viewer would not show whole. Nothing when there is no page, or nothing at all lies on it.
+
+    ``by_lines``: strokes are judged by their middle alone, because their width is about to change.
+    """
     page = drawing.page
     if page is None:
         return OffPage()
-    boxes = [reach(part) for part in drawing.parts]
+    boxes = [part.lines.bounds if by_lines and part.stroke is not None else reach(part) for part in drawing.parts]
     beyond = tuple(k for k, box in enumerate(boxes) if box is None or not _meet(box, page))
     if len(beyond) == len(boxes):
         return OffPage()
     out = set(beyond)
     cut = tuple(k for k, box in enumerate(boxes) if k not in out and box is not None and not _holds(page, box))
     return OffPage(beyond, cut)
+
+
+def is_far_off(drawing: Drawing) -> bool:
+    """Whether shapes reach so far beyond the page that what is on it would be lost in their size."""
+    if drawing.page is None:
+        return False
+    left, top, right, bottom = drawing.page
+    boxes = [box for part in drawing.parts if (box := reach(part))]
+    if not boxes or not any(_meet(box, drawing.page) for box in boxes):
+        return False
+    low, high = np.min([b[:2] for b in boxes], axis=0), np.max([b[2:] for b in boxes], axis=0)
+    return bool((high - low).max() > FAR_OFF * max(right - left, bottom - top))
 
 
 def on_page(drawing: Drawing) -> Drawing:

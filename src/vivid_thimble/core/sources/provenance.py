@@ -39,6 +39,18 @@ class Provenance(Struct, frozen=True, kw_only=True):
         return f"{name}: {', '.join(part for part in parts if part)}"
 
 
+def licence_in(notes: str) -> Licence:
+    """What notes that came with a drawing seem to say; a person decides."""
+    text = " ".join(notes.casefold().split())
+    if "personal use" in text or "non-commercial" in text or "noncommercial" in text:
+        return "personal"
+    if "commercial" in text:
+        return "commercial"
+    if "public domain" in text or "no rights reserved" in text:
+        return "free"
+    return "credit" if "credit" in text or "attribution" in text else "unknown"
+
+
 def may_not_be_sold(provenance: Provenance | None, name: str) -> str:
     """The reminder for a job that is marked for sale; empty when there is nothing to say."""
     if provenance is not None and provenance.licence == "personal":

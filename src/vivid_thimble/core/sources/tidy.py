@@ -22,6 +22,8 @@ from vivid_thimble.core.geometry.seams import hairs_in, seams_in
 from vivid_thimble.core.geometry.tolerances import FIT_MM, FLATTEN_MM
 from vivid_thimble.core.sources.cleaning import MOST_PLACES, Cleaned, Cleaning, CleanKind, Point
 
+SLIVER_MM = 0.12
+"""Where films abut, slivers up to this width go to the neighbour: no knife leaves them whole."""
 FEWEST_NODES = 8
 TOUCHING_MM = 2e-4
 """Areas this close border each other."""
@@ -138,7 +140,7 @@ def tidy_side_by_side(areas: Sequence[MultiPolygon], cleaning: Cleaning) -> tupl
     held = [polygons_of(area) for area in areas]
     whole = polygons_of(shapely.union_all(held))
     seams = [patch.polygons for patch in seams_in(whole)]
-    hairs = [(k, patch.polygons) for k, area in enumerate(held) for patch in hairs_in(area)]
+    hairs = [(k, patch.polygons) for k, area in enumerate(held) for patch in hairs_in(area, SLIVER_MM)]
     places = [_middle(patch) for patch in seams] + [_middle(patch) for _, patch in hairs]
     _told(report, "hairlines", places, cleaning.hairlines)
     if cleaning.hairlines:

@@ -10,10 +10,10 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QPlainTextEdit, QPushButton
 
+from vivid_thimble.core.drawings import without_element
 from vivid_thimble.core.films import BAND_COLOUR, BAND_FILM
 from vivid_thimble.core.job import (
     Element,
-    Item,
     Job,
     Layer,
     Placement,
@@ -187,18 +187,3 @@ def with_bands(job: Job, grid_id: str) -> Job:
     )
     layer = Layer(id=free_id("layer", job), film=film, elements=(bands,))
     return with_item(job, lambda item: replace(item, layers=(*item.layers, layer)))
-
-
-def without_element(job: Job, gone: str) -> Job:
-    """The job without an element and the bands that belong to it; layers that this empties go as well."""
-
-    def stays(element: Element) -> bool:
-        source = element.source
-        return element.id != gone and not (isinstance(source, AnswerBands) and source.of == gone)
-
-    def cleared(item: Item) -> Item:
-        layers = [replace(la, elements=tuple(e for e in la.elements if stays(e))) for la in item.layers]
-        kept = [la for k, la in enumerate(layers) if k == 0 or la.elements]
-        return replace(item, layers=tuple(kept))
-
-    return with_item(job, cleared)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QPushButton
 from vivid_thimble.core.cut.cutting import Cut
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.formats.cut_file import ENDINGS
 from vivid_thimble.core.layout.carriers import CARRIERS, Carrier
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult, cut_of
@@ -113,7 +114,7 @@ class CutStation(Station):
             self.told.emit(refusal)
             return
         try:
-            write_atomically(path, cut.svg.encode())
+            write_atomically(path, cut.file(path.name))
         except ThimbleError as error:
             self.told.emit(str(error))
             return
@@ -136,9 +137,11 @@ class CutStation(Station):
         job = self.session.job
         names = [job.name, job.item.name if len(job.items) > 1 else "", self._film_name()]
         stem = " - ".join(name for name in names if name).replace("/", "-") or "cut"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the cut file", f"{stem}.svg", "SVG for cutting (*.svg)")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the cut file", f"{stem}.svg", "SVG (*.svg);;DXF (*.dxf);;PDF (*.pdf)"
+        )
         if name:
-            self.save_to(FilePath(name if name.lower().endswith(".svg") else f"{name}.svg"))
+            self.save_to(FilePath(name if name.lower().endswith(ENDINGS) else f"{name}.svg"))
 
     def _film_name(self) -> str:
         layers = self.session.job.item.layers

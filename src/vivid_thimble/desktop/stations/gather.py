@@ -24,9 +24,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from vivid_thimble.core.drawings import without_element
+from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.folders import own_fonts_folder
-from vivid_thimble.core.formats.svg_read import read_svg
+from vivid_thimble.core.formats.bundle import Entry, contents, is_bundle, notes_in, unpacked
+from vivid_thimble.core.formats.drawing_read import read_drawing
 from vivid_thimble.core.job import (
     Element,
     Layer,
@@ -39,7 +42,7 @@ from vivid_thimble.core.job import (
     with_layer,
 )
 from vivid_thimble.core.sets import members_of, shared_of
-from vivid_thimble.core.sources.artwork import Artwork
+from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare, artwork_for
 from vivid_thimble.core.sources.font_bundle import unpack_fonts
 from vivid_thimble.core.sources.fonts import (
     BUNDLED,
@@ -54,12 +57,16 @@ from vivid_thimble.core.sources.letter_grid import AnswerBands, LetterGrid
 from vivid_thimble.core.sources.lettering import Alternate, Words, feature_value, forms_of
 from vivid_thimble.core.sources.lines import Arc
 from vivid_thimble.core.sources.monogram import Monogram
+from vivid_thimble.core.sources.provenance import LICENCE_WORDS, Provenance, licence_in
+from vivid_thimble.desktop.bundle_dialog import BundleDialog
 from vivid_thimble.desktop.face_book import favourite_faces, recent_faces, remember_face
-from vivid_thimble.desktop.gathering.grid_panel import GridPanel, without_element
+from vivid_thimble.desktop.gathering.drawing_panel import DrawingPanel
+from vivid_thimble.desktop.gathering.grid_panel import GridPanel
 from vivid_thimble.desktop.gathering.monogram_panel import MonogramPanel
 from vivid_thimble.desktop.number_field import FigureField
 from vivid_thimble.desktop.outline_picture import outline_picture
 from vivid_thimble.desktop.panel import clear_layout, show_row
+from vivid_thimble.desktop.parts_dialog import PartsDialog
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.work_path import Standing
@@ -82,6 +89,8 @@ class GatherStation(Station):
     QUESTION = "What goes on it? Words, drawings, or both."
     audition_wanted = Signal()
     set_wanted = Signal()
+    places_wanted = Signal(object)
+    """Places on the item (mm) to be ringed."""
 
     def build(self) -> None:
         buttons = QGridLayout()
@@ -139,10 +148,13 @@ class GatherStation(Station):
         self._build_setting()
         self.monogram = MonogramPanel(self.session)
         self.grid = GridPanel(self.session)
-        self.column.addWidget(self.monogram)
-        self.column.addWidget(self.grid)
+        self.drawing = DrawingPanel(self.session)
+        self.drawing.places_wanted.connect(self.places_wanted)
+        self.drawing.parts_wanted.connect(self._choose_parts)
+        for panel in (self.monogram, self.grid, self.drawing):
+            self.column.addWidget(panel)
         self.trouble = self.hint("", "wrong")
-        self.notes_title = self.section("Not understood yet, left out")
+        self.notes_title = self.section("Not understood, left out")
         self.notes = self.hint()
         self.column.addStretch()
         self._shows_installed = False
@@ -188,6 +200,8 @@ class GatherStation(Station):
         self.list.blockSignals(True)
         self.list.clear()
         for one in elements_of(job.item):
+            if isinstance(one.source, ArtworkShare):
+                continue
             kind = _kind(one.source)
             entry = QListWidgetItem(f"{one.name.splitlines()[0] if one.name else '…'}   ({kind})")
             entry.setData(Qt.ItemDataRole.UserRole, one.id)
@@ -212,6 +226,11 @@ class GatherStation(Station):
             self.monogram.show_monogram(source)
         if isinstance(source, LetterGrid):
             self.grid.show_grid(source)
+        self.drawing.setVisible(isinstance(source, Artwork))
+        if isinstance(source, Artwork):
+            self.drawing.show_artwork(source)
+        else:
+            self.drawing.show_nothing()
         self.audition_button.setVisible(is_words)
         self.set_button.setVisible(is_words)
         sharing = shared_of(job, chosen)
@@ -238,6 +257,9 @@ class GatherStation(Station):
                         trouble = trouble or (" ".join(element.notes) if not notes else "")
         if self.monogram.isVisible():
             self.monogram.show_result()
+        if result is not None:
+            found = [e for layer in result.layers for e in layer.elements if e.element.id == chosen]
+            self.drawing.show_result(found[0] if found else None)
         self.trouble.setText(trouble)
         self.trouble.setVisible(bool(trouble))
         self.notes.setText(notes)
@@ -248,7 +270,7 @@ class GatherStation(Station):
         kinds = [_kind(e.source) for e in elements_of(self.session.job.item)]
         if not kinds:
             return Standing("nothing yet", "none")
-        counts = {kind: kinds.count(kind) for kind in kinds if kind != "answer bands"}
+        counts = {kind: kinds.count(kind) for kind in kinds if kind not in ("answer bands", "film")}
         parts = [kind if count == 1 else f"{count} x {kind}" for kind, count in counts.items()]
         result = self.session.result
         failed = result is not None and any(layer.problems for layer in result.layers)
@@ -297,28 +319,80 @@ class GatherStation(Station):
         self.grid.names.selectAll()
 
     def add_drawing_file(self, path: FilePath) -> None:
-        """Add an SVG file; what is wrong with it is told in one sentence and nothing changes."""
+        """Add a drawing of any format, or what is in a zip; what is wrong with it is told in one sentence."""
         try:
             data = path.read_bytes()
-            drawing = read_svg(data, path.name)
         except OSError as error:
             self.told.emit(f"{path.name} cannot be opened ({(error.strerror or '').lower()}): choose it again.")
             return
+        if is_bundle(data):
+            self._open_bundle(data, path)
+        else:
+            self.add_drawing(data, path.name)
+
+    def add_drawing(self, data: bytes, name: str, provenance: Provenance | None = None) -> bool:
+        """Add a drawing from the bytes of its file; False when it was refused."""
+        try:
+            drawing = read_drawing(data, name)
+            artwork = artwork_for(drawing, asset_key(data), name)
         except ThimbleError as error:
             self.told.emit(str(error))
-            return
+            return False
         if not drawing.parts:
-            missing = ", ".join(f"{n} x {what}" for what, n in drawing.not_understood.items()) or "no filled shape"
-            self.told.emit(f"{path.name} holds nothing that can be cut yet (found: {missing}): choose another drawing.")
-            return
+            missing = ", ".join(f"{n} x {what}" for what, n in drawing.not_understood.items()) or "no shape"
+            self.told.emit(f"{name} holds nothing that can be cut (found: {missing}): choose another drawing.")
+            return False
         job = self.session.job
+        artwork = replace(artwork, asset=self.session.add_asset(data), provenance=provenance or Provenance())
         element = Element(
             id=free_id("drawing", job),
-            name=path.name,
-            source=Artwork(asset=self.session.add_asset(data), name=path.name),
+            name=name,
+            source=artwork,
             placement=Placement(height=job.item.height * FRESH_SHARE),
         )
         self._add("Add a drawing", element)
+        self.drawing.turn_to("cleaning")
+        return True
+
+    def _open_bundle(self, data: bytes, path: FilePath) -> None:
+        """A zip with one drawing gives that; with several, or with fonts as well, a person chooses."""
+        try:
+            bundle = contents(data, path.name)
+        except ThimbleError as error:
+            self.told.emit(str(error))
+            return
+        drawings, fonts = bundle.of_kind("drawing"), bundle.of_kind("font")
+        notes = notes_in(data, bundle)
+        if not drawings and fonts:
+            if not elements_of(self.session.job.item):
+                self.add_words()
+            self.use_font_bundle(path)
+        elif not drawings:
+            self.told.emit(f"{path.name} holds no drawing and no font: unpack it and look inside.")
+        elif len(drawings) == 1 and not fonts:
+            self._add_from_bundle(data, path.name, drawings[0], notes)
+        else:
+            self._bundle = BundleDialog(bundle, notes, self.window())
+            self._bundle.drawings_chosen.connect(
+                lambda chosen: self._add_all_from_bundle(data, path.name, chosen, notes)
+            )
+            self._bundle.fonts_wanted.connect(lambda: self.use_font_bundle(path))
+            self._bundle.open()
+
+    def _add_all_from_bundle(self, data: bytes, name: str, entries: list[Entry], notes: str) -> None:
+        for entry in entries:
+            self._add_from_bundle(data, name, entry, notes)
+
+    def _add_from_bundle(self, data: bytes, name: str, entry: Entry, notes: str) -> None:
+        try:
+            found = unpacked(data, entry.inside, name)
+        except ThimbleError as error:
+            self.told.emit(str(error))
+            return
+        provenance = Provenance(origin=name, licence=licence_in(notes), note=" ".join(notes.split())[:300])
+        if self.add_drawing(found, entry.name, provenance):
+            says = f" Its notes seem to say: {LICENCE_WORDS[provenance.licence]}." if notes else ""
+            self.told.emit(f"{entry.name} was taken out of {name}.{says}")
 
     def _add(self, title: str, element: Element) -> None:
         def added(layer: Layer) -> Layer:
@@ -329,14 +403,22 @@ class GatherStation(Station):
         self.session.choose(element.id)
 
     def _choose_drawing(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Add a drawing", "", "Drawings (*.svg);;All files (*)")
-        if name:
+        names, _ = QFileDialog.getOpenFileNames(
+            self, "Add a drawing", "", "Drawings (*.svg *.svgz *.dxf *.pdf *.zip);;All files (*)"
+        )
+        for name in names:
             self.add_drawing_file(FilePath(name))
 
     def _choose(self, entry: QListWidgetItem | None) -> None:
         if entry is not None:
             self.session.choose(entry.data(Qt.ItemDataRole.UserRole))
             self.show_result()
+
+    def _choose_parts(self) -> None:
+        look = self.session.insights.drawing
+        if look is not None:
+            self._parts = PartsDialog(self.session, look.drawing, self.window())
+            self._parts.show()
 
     def _remove(self) -> None:
         self.session.change("Remove", without_element(self.session.job, self.session.chosen))
@@ -573,5 +655,11 @@ class GatherStation(Station):
 
 def _kind(source: object) -> str:
     """A word for what an element is."""
-    kinds = ((Words, "words"), (Monogram, "monogram"), (LetterGrid, "letter grid"), (AnswerBands, "answer bands"))
+    kinds = (
+        (Words, "words"),
+        (Monogram, "monogram"),
+        (LetterGrid, "letter grid"),
+        (AnswerBands, "answer bands"),
+        (ArtworkShare, "film"),
+    )
     return next((word for kind, word in kinds if isinstance(source, kind)), "drawing")

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from pathlib import Path as FilePath
+
 from msgspec.structs import replace
 from PySide6.QtGui import QHideEvent, QShowEvent
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QFileDialog, QPushButton
 
+from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.finish.effort import Effort
 from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.job import with_item
+from vivid_thimble.core.job_sheet import job_sheet
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.stations.station import Station
@@ -33,6 +38,10 @@ class WeedStation(Station):
         self.list.setAccessibleName("Picks in order")
         self.column.addWidget(self.list, 1)
         self.relief = self.hint()
+        self.sheet_button = QPushButton("Save the job &sheet…")
+        self.sheet_button.setObjectName("saveJobSheet")
+        self.sheet_button.clicked.connect(lambda _=False: self._save_sheet())
+        self.column.addWidget(self.sheet_button)
         self.section("Place it")
         self.place = self.hint()
         self.section("Take care")
@@ -86,6 +95,23 @@ class WeedStation(Station):
             if plan.box is not None
             else ""
         )
+
+    def _save_sheet(self) -> None:
+        """The job sheet as plain text, with the drawings' licences."""
+        result, job = self.session.result, self.session.job
+        if result is None or result.bounds is None:
+            self.told.emit("There is nothing to put on a job sheet yet: gather words or a drawing first.")
+            return
+        stem = f"{job.name} - job sheet".replace("/", "-")
+        name, _ = QFileDialog.getSaveFileName(self, "Save the job sheet", f"{stem}.txt", "Text (*.txt)")
+        if name:
+            path = FilePath(name if name.lower().endswith(".txt") else f"{name}.txt")
+            try:
+                write_atomically(path, job_sheet(job, result).encode())
+            except ThimbleError as error:
+                self.told.emit(str(error))
+                return
+            self.told.emit(f"The job sheet was saved as {path.name}.")
 
     def _flip(self) -> None:
         flipped = not self.session.job.item.weeding_flipped

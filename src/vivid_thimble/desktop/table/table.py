@@ -107,6 +107,7 @@ class Table(QWidget):
         self._lost: Lost | None = None
         self._faded, self._filled = QPainterPath(), QPainterPath()
         self._pairs: tuple[Pair, ...] = ()
+        self._places: tuple[tuple[float, float], ...] = ()
         self._surface_words = ""
 
     # -- what to show ---------------------------------------------------------------
@@ -133,8 +134,8 @@ class Table(QWidget):
             [_Shape(part.region.polygons, QPainterPath(), 0.0) for part in layer.cut_parts] for layer in result.layers
         ]
         self._plan = None
-        waste = [piece.polygon for piece in result.layers[0].inspection.waste]
-        self._waste = [_Shape(shapely.MultiPolygon(waste), QPainterPath(), 0.0)] if waste else []
+        waste = [[piece.polygon for piece in layer.inspection.waste] for layer in result.layers[:1]]
+        self._waste = [_Shape(shapely.MultiPolygon(one), QPainterPath(), 0.0) for one in waste if one]
         self._drag_mm = QPointF(0, 0)
         self.setAccessibleDescription(f"{len(self.findings)} findings marked")
         self.update()
@@ -169,6 +170,11 @@ class Table(QWidget):
     def show_pairs(self, pairs: Sequence[Pair]) -> None:
         """Mark where neighbouring letters meet and whether they hold; none to mark nothing."""
         self._pairs = tuple(pairs)
+        self.update()
+
+    def show_places(self, places: Sequence[tuple[float, float]]) -> None:
+        """Ring some places (mm on the item), such as those that were cleaned; none to ring nothing."""
+        self._places = tuple(places)
         self.update()
 
     def hold_finding(self, index: int) -> None:
@@ -254,6 +260,7 @@ class Table(QWidget):
                 self._draw_item(painter)
                 self._draw_shapes(painter)
                 self._draw_margins(painter)
+                self._draw_places(painter)
                 self._draw_marks(painter)
                 self._draw_cards(painter)
                 draw_rulers(
@@ -443,6 +450,16 @@ class Table(QWidget):
                 draw_tag(painter, self._tag_place(finding), k + 1, finding, self._palette, held=k == self.held_finding)
         if self._spot is not None:
             self._draw_spot(painter, self._spot)
+
+    def _draw_places(self, painter: QPainter) -> None:
+        """A ring with a light rim round each place, so that it shows on film and on the blank."""
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for x, y in self._places:
+            at = self.to_widget(x, y)
+            for colour, width in ((self._palette.blank, 4.5), (self._palette.thread, 2.0)):
+                painter.setPen(QPen(QColor(colour), width))
+                painter.drawEllipse(at, 8.0, 8.0)
 
     def _draw_pairs(self, painter: QPainter) -> None:
         for pair in self._pairs:

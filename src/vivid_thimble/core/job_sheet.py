@@ -1,0 +1,74 @@
+"""The job sheet: one page of plain text to keep beside the work."""
+
+from __future__ import annotations
+
+from vivid_thimble.core.finish.weeding import WeedingPlan
+from vivid_thimble.core.job import Item, Job, elements_of, mirror_reason
+from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.sources.artwork import Artwork
+from vivid_thimble.core.sources.provenance import may_not_be_sold
+
+METHOD_WORDS = {
+    "decal": "decal: the film stays on the item",
+    "film-stencil": "stencil of film, used once",
+    "rigid-stencil": "rigid stencil, used again",
+    "screen-stencil": "screen stencil",
+    "heat-film": "heat film",
+}
+
+
+def job_sheet(job: Job, result: ItemResult) -> str:
+    """What is made, from which films and drawings, in which order it is weeded; lengths in the job's unit."""
+    item = job.item
+    blocks = [_head(job, item, result), _films(job, result), drawings_on(job, item), _weeding(result.weeding)]
+    blocks.append(
+        [
+            "Take care",
+            "  Makers' labels, local rules and licensed practice come before anything on this sheet.",
+            "  Never heat film before you know what it is made of.",
+        ]
+    )
+    return "\n\n".join("\n".join(block) for block in blocks if block) + "\n"
+
+
+def _head(job: Job, item: Item, result: ItemResult) -> list[str]:
+    size = " x ".join(format_length(mm, job.unit) for mm in (item.width, item.height))
+    lines = [job.name, f"  {item.name}, {size}", f"  {METHOD_WORDS[item.method]}"]
+    if reason := mirror_reason(item):
+        lines.append(f"  {reason}")
+    if result.size is not None and result.margins is not None:
+        design = " x ".join(format_length(mm, job.unit) for mm in result.size)
+        left, right, top, bottom = (format_length(mm, job.unit) for mm in result.margins)
+        lines.append(f"  Design {design}: {left} left, {right} right, {top} top, {bottom} bottom")
+    if job.for_sale:
+        lines.append("  Made for sale")
+    return lines
+
+
+def _films(job: Job, result: ItemResult) -> list[str]:
+    lines = ["Films"]
+    for number, layer in enumerate(result.layers, start=1):
+        pieces = len(layer.inspection.kept)
+        thinnest = layer.inspection.thinnest_line
+        line = "" if thinnest is None else f", thinnest line {format_length(thinnest, job.unit)}"
+        lines.append(f"  {number}. {layer.layer.film.name}: {pieces} piece{'s' * (pieces != 1)} kept{line}")
+    return lines
+
+
+def drawings_on(job: Job, item: Item) -> list[str]:
+    """Where the drawings of an item are from, and what stands against selling them."""
+    lines = []
+    for element in elements_of(item):
+        source = element.source
+        if isinstance(source, Artwork):
+            lines.append(f"  {source.provenance.sentence(element.name)}")
+            if job.for_sale and (reminder := may_not_be_sold(source.provenance, element.name)):
+                lines.append(f"    {reminder}")
+    return ["Drawings", *lines] if lines else []
+
+
+def _weeding(plan: WeedingPlan) -> list[str]:
+    low, high = plan.effort.minutes
+    picks = [f"  {pick.number:3d}  {pick.what} ({pick.area:.0f} mm2)" for pick in plan.picks]
+    return [f"Weeding, about {low} to {high} minutes", f"  {plan.reason}", *picks]

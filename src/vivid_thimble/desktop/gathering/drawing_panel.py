@@ -1,0 +1,426 @@
+"""The controls of a drawing: what it means in film, its colours, what is cleaned, where it is from."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from msgspec.structs import replace
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QCheckBox,
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidgetItem,
+    QPushButton,
+    QStackedWidget,
+)
+
+from vivid_thimble.core.drawings import (
+    MOST_FILMS,
+    DrawingLook,
+    artwork_in,
+    with_artwork,
+    with_colour_in_film,
+    with_film_count,
+)
+from vivid_thimble.core.job import with_element
+from vivid_thimble.core.lengths import fine_unit, format_length
+from vivid_thimble.core.results import ElementResult
+from vivid_thimble.core.sources.artwork import Artwork, film_of
+from vivid_thimble.core.sources.cleaning import KINDS, Cleaned, in_words
+from vivid_thimble.core.sources.colours import LEFT_OUT, to_hex
+from vivid_thimble.core.sources.drawing import Colour
+from vivid_thimble.core.sources.provenance import LICENCE_WORDS, Provenance, may_not_be_sold
+from vivid_thimble.desktop.number_field import NumberField
+from vivid_thimble.desktop.panel import Panel, clear_layout, show_row
+from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
+from vivid_thimble.desktop.wrapping_list import WrappingList
+
+PAGES = (("taken", "Cut as"), ("colours", "Colours"), ("cleaning", "Cleaned"), ("origin", "From"))
+READINGS = (("picture", "The picture as it is seen"), ("parts", "Every part whole"))
+LINES = (
+    ("drawn", "Lines as thick as drawn"),
+    ("widened", "Thin lines widened"),
+    ("filled", "Outlines to be filled"),
+)
+LINE_HINTS = {
+    "drawn": "Lines are cut with the width that the drawing gives them; lines without width are left out.",
+    "widened": "A sketch: every line gets at least this width.",
+    "filled": "Outlines made for cutting: what they enclose is kept, outlines inside them are holes.",
+}
+MOST_SWATCHES = 40
+LIST_HEIGHT = 300
+TITLES = {
+    "background": "Background patch",
+    "page": "Beyond the page",
+    "hidden": "Hidden shapes",
+    "doubled": "Drawn twice",
+    "open": "Open outlines",
+    "crossings": "Crossing themselves",
+    "hairlines": "Hairlines and slivers",
+    "specks": "Specks",
+    "pinholes": "Pinholes",
+    "stairs": "Tiny steps",
+    "nodes": "Needless nodes",
+}
+
+
+class DrawingPanel(Panel):
+    """``places_wanted`` carries places on the item to be ringed, ``parts_wanted`` asks for the window of parts."""
+
+    places_wanted = Signal(object)
+    parts_wanted = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.section("Drawing")
+        row, group = QHBoxLayout(), QButtonGroup(self)
+        row.setSpacing(4)
+        self.pages = QStackedWidget()
+        self._page_buttons: dict[str, QPushButton] = {}
+        for key, word in PAGES:
+            button = QPushButton(word)
+            button.setObjectName(f"drawing_{key}")
+            button.setCheckable(True)
+            button.clicked.connect(lambda _=False, k=key: self.turn_to(k))
+            group.addButton(button)
+            row.addWidget(button)
+            self._page_buttons[key] = button
+        self.column.addLayout(row)
+        self.taken = TakenPage(session)
+        self.colours = ColoursPage(session)
+        self.cleaning = CleaningPage(session)
+        self.origin = OriginPage(session)
+        for page in (self.taken, self.colours, self.cleaning, self.origin):
+            self.pages.addWidget(page)
+        self.column.addWidget(self.pages)
+        self.taken.parts_wanted.connect(self.parts_wanted)
+        self.cleaning.places_wanted.connect(self.places_wanted)
+        session.insights.changed.connect(self._show_look)
+        self._page_buttons["taken"].setChecked(True)
+
+    def turn_to(self, key: str) -> None:
+        """Open one of the pages."""
+        self._page_buttons[key].setChecked(True)
+        self.pages.setCurrentIndex([k for k, _ in PAGES].index(key))
+        self.places_wanted.emit(())
+
+    def show_artwork(self, artwork: Artwork) -> None:
+        self.session.insights.want("drawing", "drawing")
+        self.taken.show_artwork(artwork, self.session.insights.drawing)
+        self.colours.show_artwork(artwork, self.session.insights.drawing)
+        self.cleaning.show_artwork(artwork)
+        self.origin.show_artwork(artwork)
+
+    def show_nothing(self) -> None:
+        """Another kind of element is in hand."""
+        self.session.insights.want("drawing")
+
+    def show_result(self, element: ElementResult | None) -> None:
+        self.cleaning.show_report(element.cleaned if element is not None else ())
+
+    def _show_look(self, name: str) -> None:
+        artwork = artwork_in(self.session.job, self.session.chosen)
+        if name == "drawing" and artwork is not None:
+            self.taken.show_artwork(artwork, self.session.insights.drawing)
+            self.colours.show_artwork(artwork, self.session.insights.drawing)
+
+
+class _Page(Panel):
+    """One page about the drawing in hand."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.column.setContentsMargins(0, 4, 0, 0)
+
+    def change(self, title: str, *, merge: str = "", **values: Any) -> None:
+        chosen = self.session.chosen
+        if artwork_in(self.session.job, chosen) is not None:
+            job = with_artwork(self.session.job, chosen, **values)
+            self.session.change(title, job, merge=f"{merge} {chosen}" if merge else "")
+
+
+class TakenPage(_Page):
+    """What the drawing means in film: whole picture or parts, what lines stand for, its size."""
+
+    parts_wanted = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.reading = self.choice("drawingReading", READINGS, lambda key: self.change("What is cut", reading=key))
+        self.row("C&ut", self.reading)
+        self.lines = self.choice("drawingLines", LINES, lambda key: self.change("Lines", lines=key))
+        self.lines_row = self.row("Its &lines", self.lines)
+        self.line_width = NumberField("Width of thin lines", "drawingLineWidth")
+        self.line_width.committed.connect(lambda mm: self.change("Width of lines", line_width=mm))
+        self.width_row = self.row("At &least", self.line_width)
+        self.lines_hint = self.hint()
+        self.parts_button = QPushButton("Choose &parts…")
+        self.parts_button.setObjectName("chooseParts")
+        self.parts_button.clicked.connect(lambda _=False: self.parts_wanted.emit())
+        self.column.addWidget(self.parts_button)
+        self.size_button = QPushButton()
+        self.size_button.setObjectName("statedSize")
+        self.size_button.clicked.connect(self._take_stated_size)
+        self.column.addWidget(self.size_button)
+        self.notes_title = self.section("Taken otherwise than drawn")
+        self.notes = self.hint()
+        self.column.addStretch()
+        self._stated: tuple[float, float] | None = None
+
+    def show_artwork(self, artwork: Artwork, look: DrawingLook | None) -> None:
+        unit = self.session.job.unit
+        self.reading.setCurrentIndex(self.reading.findData(artwork.reading))
+        self.lines.setCurrentIndex(self.lines.findData(artwork.lines))
+        self.line_width.set_unit(fine_unit(unit))
+        self.line_width.set_value(artwork.line_width)
+        asks = artwork.lines != "drawn" or (look is not None and look.has_thin_lines)
+        show_row(self.lines_row, visible=asks)
+        show_row(self.width_row, visible=artwork.lines == "widened")
+        self.lines_hint.setText(LINE_HINTS[artwork.lines])
+        self.lines_hint.setVisible(asks)
+        out = len(artwork.left_out)
+        self.parts_button.setText(f"Choose &parts… ({out} left out)" if out else "Choose &parts…")
+        self._stated = look.stated_size if look is not None else None
+        if self._stated is not None:
+            width, height = (format_length(mm, unit) for mm in self._stated)
+            self.size_button.setText(f"As in the file: {width} × {height}")
+        self.size_button.setVisible(self._stated is not None)
+        simplified = look.drawing.simplified if look is not None else {}
+        self.notes.setText(", ".join(f"{count} x {what}" for what, count in simplified.items()))
+        self.notes.setVisible(bool(simplified))
+        self.notes_title.setVisible(bool(simplified))
+
+    def _take_stated_size(self) -> None:
+        if self._stated is not None:
+            chosen, width = self.session.chosen, self._stated[0]
+            job = with_element(self.session.job, chosen, lambda e: replace(e, placement=e.placement.sized(width=width)))
+            self.session.change("Size from the file", job)
+
+
+class ColoursPage(_Page):
+    """Each colour with its share and the film it is cut from."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        counts = tuple((n, "1 film" if n == 1 else f"{n} films") for n in range(1, MOST_FILMS + 1))
+        self.count = self.choice("filmCount", counts, self._set_count)
+        self.row("At &hand", self.count)
+        self.advice = self.hint("The colours that look most alike share a film. Change any of them below.")
+        self.grid = QGridLayout()
+        self.grid.setSpacing(5)
+        self.grid.setColumnStretch(2, 1)
+        self.column.addLayout(self.grid)
+        self.more = self.hint()
+        self.column.addStretch()
+        self._shown: object = None
+
+    def show_artwork(self, artwork: Artwork, look: DrawingLook | None) -> None:
+        self.count.setCurrentIndex(self.count.findData(artwork.films))
+        self.count.setEnabled(artwork.reading == "picture")
+        self.advice.setText(
+            "The colours that look most alike share a film. Change any of them below."
+            if artwork.reading == "picture"
+            else "Every part is cut whole, so colours do not part them. Cut the picture as it is seen to use films."
+        )
+        shown = (artwork.films, artwork.colour_films, look) if artwork.reading == "picture" else None
+        if shown == self._shown:
+            return
+        self._shown = shown
+        clear_layout(self.grid)
+        self.more.setVisible(False)
+        if look is None or shown is None:
+            return
+        by_area = sorted(look.colours, key=lambda c: -look.colours[c])
+        for row, colour in enumerate(by_area[:MOST_SWATCHES]):
+            self._add_colour(row, colour, look.colours[colour], artwork)
+        if len(by_area) > MOST_SWATCHES:
+            self.more.setText(f"{len(by_area) - MOST_SWATCHES} colours of small areas go with the nearest one above.")
+            self.more.setVisible(True)
+
+    def _add_colour(self, row: int, colour: Colour, share: float, artwork: Artwork) -> None:
+        swatch = QLabel()
+        swatch.setPixmap(swatch_picture(colour, QSize(26, 20)))
+        self.grid.addWidget(swatch, row, 0)
+        figure = QLabel(f"{share:.0%}" if share >= 0.01 else "under 1%")
+        figure.setMinimumWidth(58)
+        self.grid.addWidget(figure, row, 1)
+        box = QComboBox()
+        box.setObjectName(f"film_{to_hex(colour)}")
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        box.setMinimumContentsLength(6)
+        box.setAccessibleName(f"Film for the colour {to_hex(colour)}")
+        for number in range(artwork.films):
+            box.addItem("Cut" if artwork.films == 1 else f"Film {number + 1}", number)
+        box.addItem("A film of its own", artwork.films)
+        box.addItem("Left out", LEFT_OUT)
+        box.setCurrentIndex(box.findData(film_of(colour, artwork)))
+        box.activated.connect(lambda _, b=box, c=colour: self._set_film(c, b.currentData()))
+        self.grid.addWidget(box, row, 2)
+
+    def _set_count(self, count: int) -> None:
+        look = self.session.insights.drawing
+        if look is not None:
+            job = with_film_count(self.session.job, self.session.chosen, look.colours, count)
+            self.session.change("Films", job)
+
+    def _set_film(self, colour: Colour, film: int) -> None:
+        look = self.session.insights.drawing
+        if look is not None:
+            job = with_colour_in_film(self.session.job, self.session.chosen, look.colours, colour, film)
+            self.session.change("Colour left out" if film == LEFT_OUT else "Film of a colour", job)
+
+
+class CleaningPage(_Page):
+    """The report: what was found, each to be switched on or off, its places ringed on the table."""
+
+    places_wanted = Signal(object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.verdict = self.hint("", "fine")
+        self.list = WrappingList()
+        self.list.has_ticks = True
+        self.list.setObjectName("cleaned")
+        self.list.setMinimumHeight(LIST_HEIGHT)
+        self.list.setAccessibleName("What is cleaned")
+        self.list.itemChanged.connect(self._switched)
+        self.list.currentItemChanged.connect(self._show_places)
+        self.column.addWidget(self.list)
+        self.speck = NumberField("Specks up to this size across", "speckSize")
+        self.speck.committed.connect(lambda mm: self._size("Size of specks", mm, "speck_area"))
+        self.row("&Specks up to", self.speck)
+        self.pinhole = NumberField("Pinholes up to this size across", "pinholeSize")
+        self.pinhole.committed.connect(lambda mm: self._size("Size of pinholes", mm, "pinhole_area"))
+        self.row("Pin&holes up to", self.pinhole)
+        self.tolerance = NumberField("Outlines move by at most", "nodeTolerance")
+        self.tolerance.committed.connect(lambda mm: self._set("Tolerance", node_tolerance=mm))
+        self.row("&Move outlines", self.tolerance)
+        self.hint("Sizes are across, on the finished item. Click a line to see its places.")
+        self.column.addStretch()
+        self._report: tuple[Cleaned, ...] = ()
+
+    def show_artwork(self, artwork: Artwork) -> None:
+        unit = fine_unit(self.session.job.unit)
+        cleaning = artwork.cleaning
+        for field, mm in (
+            (self.speck, cleaning.speck_area**0.5),
+            (self.pinhole, cleaning.pinhole_area**0.5),
+            (self.tolerance, cleaning.node_tolerance),
+        ):
+            field.set_unit(unit)
+            field.set_value(mm)
+
+    def show_report(self, report: tuple[Cleaned, ...]) -> None:
+        self._report = tuple(sorted(report, key=lambda one: KINDS.index(one.kind)))
+        held = self.list.currentRow()
+        self.list.blockSignals(True)
+        self.list.clear()
+        for one in self._report:
+            says = in_words(one) if one.on else f"{TITLES[one.kind]}: {one.count} found, left as drawn"
+            entry = QListWidgetItem(says)
+            entry.setData(Qt.ItemDataRole.UserRole, one.kind)
+            entry.setFlags(entry.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+            entry.setCheckState(Qt.CheckState.Checked if one.on else Qt.CheckState.Unchecked)
+            self.list.addItem(entry)
+        self.list.setCurrentRow(min(held, self.list.count() - 1))
+        self.list.blockSignals(False)
+        self.list.setVisible(bool(self._report))
+        self.list.make_room()
+        done = sum(one.count for one in self._report if one.on and one.kind != "nodes")
+        words = f"{done} things cleaned. Nothing is lost: switch any of it off."
+        self.verdict.setText(words if self._report else "Nothing to clean was found.")
+
+    def _switched(self, entry: QListWidgetItem) -> None:
+        self._set("Cleaning", **{entry.data(Qt.ItemDataRole.UserRole): entry.checkState() == Qt.CheckState.Checked})
+
+    def _show_places(self, entry: QListWidgetItem | None) -> None:
+        kind = entry.data(Qt.ItemDataRole.UserRole) if entry is not None else None
+        places = [place for one in self._report if one.kind == kind for place in one.at]
+        self.places_wanted.emit(tuple(places))
+
+    def _size(self, title: str, across: float, key: str) -> None:
+        self._set(title, **{key: across * across})
+
+    def _set(self, title: str, **values: Any) -> None:
+        artwork = artwork_in(self.session.job, self.session.chosen)
+        if artwork is not None:
+            self.change(title, cleaning=replace(artwork.cleaning, **values))
+
+
+class OriginPage(_Page):
+    """Where the drawing is from and what may be done with it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._edits: dict[str, QLineEdit] = {}
+        for key, word, example in (
+            ("maker", "&Drawn by", "name"),
+            ("origin", "&From", "shop, page, friend"),
+            ("credit", "C&redit line", "as its maker wants it"),
+            ("note", "&Note", ""),
+        ):
+            edit = QLineEdit()
+            edit.setObjectName(f"origin_{key}")
+            edit.setPlaceholderText(example)
+            edit.textEdited.connect(lambda text, k=key: self._set(k, text))
+            leave_undo_to_the_job(edit)
+            self._edits[key] = edit
+            self.row(word, edit)
+        self.licence = self.choice("licence", tuple(LICENCE_WORDS.items()), lambda key: self._set("licence", key))
+        self.row("&Licence", self.licence)
+        self.for_sale = QCheckBox("What this job makes is sold")
+        self.for_sale.setObjectName("forSale")
+        self.for_sale.clicked.connect(self._mark_for_sale)
+        self.column.addWidget(self.for_sale)
+        self.reminder = self.hint("", "wrong")
+        self.column.addStretch()
+
+    def show_artwork(self, artwork: Artwork) -> None:
+        provenance = artwork.provenance
+        for key, edit in self._edits.items():
+            text = getattr(provenance, key)
+            if edit.text() != text:
+                edit.setText(text)
+                edit.setCursorPosition(0)
+        self.licence.setCurrentIndex(self.licence.findData(provenance.licence))
+        self.for_sale.setChecked(self.session.job.for_sale)
+        text = may_not_be_sold(provenance, artwork.name) if self.session.job.for_sale else ""
+        self.reminder.setText(text)
+        self.reminder.setVisible(bool(text))
+
+    def _set(self, key: str, value: str) -> None:
+        artwork = artwork_in(self.session.job, self.session.chosen)
+        if artwork is not None:
+            provenance: Provenance = replace(artwork.provenance, **{key: value})
+            self.change("Origin", merge=f"origin {key}", provenance=provenance)
+
+    def _mark_for_sale(self, on: bool) -> None:
+        self.session.change("For sale" if on else "Not for sale", replace(self.session.job, for_sale=on))
+
+
+def swatch_picture(colour: Colour, size: QSize) -> QPixmap:
+    """A patch of cloth in a colour, with a seam round it."""
+    picture = QPixmap(size * 2)
+    picture.setDevicePixelRatio(2.0)
+    picture.fill(QColor(0, 0, 0, 0))
+    with QPainter(picture) as painter:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setBrush(QColor(*colour))
+        painter.setPen(QPen(QColor(120, 110, 100), 1))
+        painter.drawRoundedRect(1, 1, size.width() - 2, size.height() - 2, 4, 4)
+        painter.setPen(QPen(QColor(255, 255, 255, 150), 1, Qt.PenStyle.DashLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRoundedRect(3, 3, size.width() - 6, size.height() - 6, 3, 3)
+    return picture
+
+
+def swatch_icon(colour: Colour) -> QIcon:
+    return QIcon(swatch_picture(colour, QSize(20, 16)))
