@@ -12,9 +12,10 @@ same points by counting crossings.
 *Colours*: each colour's area (those over 0.5 % of the whole) within 1 % of the renderer's pixels of that colour.
 *Abutting*: area of overlaps between layers, and of what the whole has that no layer has.
 
-Two things are drawn on purpose otherwise than a renderer does, and told to it by rewriting the file before it is
-drawn: gradients are one colour (their stops get the mean of all), filters are left out. ``raw`` is the overlap with the
-untouched file. Text is taken out for both, since the two would use other fonts; pixel pictures likewise.
+Three things are drawn on purpose otherwise than a renderer does, and told to it by rewriting the file before it is
+drawn: gradients are one colour (their stops get the mean of all), patterns likewise, filters are left out. ``raw`` is
+the overlap with the untouched file. Text is taken out for both, since the two would use other fonts; pixel pictures
+likewise.
 """
 
 from __future__ import annotations
@@ -95,11 +96,28 @@ def flattened(data: bytes, page: Box, size: tuple[int, int], scale: float) -> tu
                     stop.attrib.pop("class", None)
                     stop.set("stop-color", "#{:02x}{:02x}{:02x}".format(*ink.colour))
                     stop.set("stop-opacity", f"{ink.opacity:.6f}")
+        if local_name(element) == "pattern":
+            flatten_pattern(element, reader)
         element.attrib.pop("filter", None)
         style = element.get("style")
         if style and "filter" in style:
             element.set("style", re.sub(r"(^|;)\s*filter\s*:[^;]*", r"\1", style))
     return raw, etree.tostring(root)
+
+
+def flatten_pattern(element: etree._Element, reader: _Reader) -> None:
+    """A pattern becomes a gradient of the one colour that stands for it."""
+    ink = reader._first_of_pattern(element)
+    tag, key = str(element.tag).replace("pattern", "linearGradient"), element.get("id")
+    element.clear()
+    element.tag = tag
+    element.set("id", key or "")
+    element.set("gradientUnits", "userSpaceOnUse")
+    for offset in ("0", "1"):
+        stop = etree.SubElement(element, tag.replace("linearGradient", "stop"))
+        stop.set("offset", offset)
+        if ink is not None:
+            stop.set("stop-color", "#{:02x}{:02x}{:02x}".format(*ink.colour))
 
 
 def drawn(svg: bytes) -> np.ndarray:

@@ -289,7 +289,7 @@ def _placed_drawing(source: Taken, source_key: str, home: Element, item: Item, c
 def _prepared(source: Taken, source_key: str, home: Element, cache: Cache) -> tuple[Prepared, str]:
     """The drawing before its size matters; lines to be widened need the size that the others give it."""
     artwork = source.artwork
-    key = content_key("prepared", source_key)
+    key = content_key("prepared", source_key, artwork.name)
     if artwork.lines != "widened":
         return cache.get(key, lambda: prepared(source.drawing, artwork, 0.0, artwork.name)), key
     frame = cache.get(key, lambda: line_frame(source.drawing))

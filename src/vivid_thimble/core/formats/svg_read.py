@@ -46,7 +46,7 @@ from vivid_thimble.core.geometry.clip import FillRule
 from vivid_thimble.core.geometry.path import Box, Path, segment_bounds
 from vivid_thimble.core.geometry.path_text import PathData, PathTooLong
 from vivid_thimble.core.geometry.stroke import StrokeStyle
-from vivid_thimble.core.sources.drawing import Clip, Drawing, DrawingPart, EmbeddedPicture
+from vivid_thimble.core.sources.drawing import Clip, Drawing, DrawingPart, EmbeddedPicture, Veil
 
 MOST_SEGMENTS = 400_000
 MOST_PARTS = 20_000
@@ -75,6 +75,7 @@ class _State:
     viewport: tuple[float, float]
     affine: Affine = IDENTITY
     opacity: float = 1.0
+    veils: tuple[Veil, ...] = ()
     groups: tuple[str, ...] = ()
     within: frozenset[Any] = frozenset()
     """The referenced elements that are being drawn, so that none draws itself."""
@@ -140,7 +141,7 @@ class _Reader:
         self.strangers: Counter[str] = Counter()
         self.simplified: Counter[str] = Counter()
         self.hidden = self.stray = self.segments = 0
-        self.marks = self.copies = 0
+        self.marks = self.copies = self.veils = 0
         self._by_id: dict[str, Any] | None = None
         self._inks: dict[str, Ink | None] = {}
         self._clips: dict[tuple[Any, ...], Clip | None] = {}
@@ -216,11 +217,16 @@ class _Reader:
         if local_name(element) in ("g", "svg", "a", "switch", "use"):
             label = _label(element) or element.get("id")
             groups = (*groups, label or local_name(element)) if label else groups
+        share, veils = _share(own.get("opacity", "1")), outer.veils
+        if LEAST_OPACITY <= share < 1.0:
+            self.veils += 1
+            veils = (*veils, Veil(self.veils, share))
         return replace(
             outer,
             style=inherited(outer.style, own),
             affine=affine,
-            opacity=outer.opacity * _share(own.get("opacity", "1")),
+            opacity=outer.opacity * share,
+            veils=veils,
             groups=groups,
             font_size=self._font_size(own, outer),
         )
@@ -326,7 +332,12 @@ class _Reader:
         """The shapes of a clip path or mask, read as if they were painted there."""
         own = self.styles.of(element)
         inner = replace(
-            state, style=inherited(dict(INHERITED), own), opacity=1.0, groups=(), within=state.within | {element}
+            state,
+            style=inherited(dict(INHERITED), own),
+            opacity=1.0,
+            veils=(),
+            groups=(),
+            within=state.within | {element},
         )
         text = own.get("transform") or element.get("transform")
         if text and key == "clip-path" and (given := transform(text)) is not None:
@@ -362,9 +373,9 @@ class _Reader:
         if own.get("display") == "none":
             return
         first = len(self.parts)
-        inner = self._enter(child, own, replace(state, opacity=1.0))
+        inner = self._enter(child, own, replace(state, opacity=1.0, veils=()))
         style = inner.style | {"fill": "black", "stroke": "none", "fill-opacity": "1"}
-        inner = replace(inner, style=style | {"fill-rule": inner.style["clip-rule"]}, opacity=1.0)
+        inner = replace(inner, style=style | {"fill-rule": inner.style["clip-rule"]}, opacity=1.0, veils=())
         if tag == "use":
             target = self._found(element_reference(child))
             if target is not None and target not in inner.within and local_name(target) in (*SHAPES, "text"):
@@ -408,14 +419,26 @@ class _Reader:
         if fill is not None and fill.opacity >= LEAST_OPACITY:
             rule: FillRule = "evenodd" if state.style["fill-rule"] == "evenodd" else "nonzero"
             path = data.path.transformed(state.affine)
-            parts.append(DrawingPart(name, path, rule, fill.colour, fill.opacity, groups=state.groups))
+            area = DrawingPart(name, path, rule, fill.colour, fill.opacity, groups=state.groups, veils=state.veils)
+            parts.append(area)
         pen = self._pen(state)
         ink = self._ink("stroke", state) if pen is not None else None
         if ink is not None and pen is not None and ink.opacity >= LEAST_OPACITY:
             dots = data.dots if len(data.dots) and pen.cap != "butt" else None
             if not data.path.is_empty or dots is not None:
                 path, own = (data.path.transformed(state.affine), IDENTITY) if fixed_pen else (data.path, state.affine)
-                line = DrawingPart(name, path, "nonzero", ink.colour, ink.opacity, pen, dots, own, groups=state.groups)
+                line = DrawingPart(
+                    name,
+                    path,
+                    "nonzero",
+                    ink.colour,
+                    ink.opacity,
+                    pen,
+                    dots,
+                    own,
+                    groups=state.groups,
+                    veils=state.veils,
+                )
                 parts.append(line)
         if len(parts) == 2 and state.style["paint-order"].split()[:1] == ["stroke"]:
             parts.reverse()

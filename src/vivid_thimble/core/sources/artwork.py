@@ -316,7 +316,10 @@ def _one_film(parts: Sequence[DrawingPart], areas: Sequence[Region]) -> Region:
 
 def _visible(parts: Sequence[DrawingPart], areas: Sequence[Region]) -> dict[Colour, MultiPolygon]:
     white_cuts = has_ink(parts)
-    painted = [PaintedArea(part.colour, part.opacity, area.polygons) for part, area in zip(parts, areas, strict=True)]
+    painted = [
+        PaintedArea(part.colour, part.own_opacity, area.polygons, part.veils)
+        for part, area in zip(parts, areas, strict=True)
+    ]
     return {c: area for c, area in visible_by_colour(painted).items() if not (white_cuts and is_white(c))}
 
 

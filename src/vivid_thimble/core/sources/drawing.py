@@ -6,6 +6,7 @@ does not understand is counted by name, and so is what it simplified: nothing di
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
@@ -56,6 +57,14 @@ class Clip:
         return seen
 
 
+@dataclass(frozen=True)
+class Veil:
+    """A translucent group: its parts are painted over each other first, then seen through all at once."""
+
+    number: int
+    opacity: float
+
+
 @dataclass(frozen=True, eq=False)
 class DrawingPart:
     """One painted shape. ``own`` maps its path to the drawing's units.
@@ -75,6 +84,14 @@ class DrawingPart:
     own: Affine = IDENTITY
     clips: tuple[Clip, ...] = ()
     groups: tuple[str, ...] = ()
+    veils: tuple[Veil, ...] = ()
+    """The translucent groups round it, outermost first; ``opacity`` counts them in."""
+
+    @property
+    def own_opacity(self) -> float:
+        """The opacity of the part alone, without the groups round it."""
+        through = math.prod(veil.opacity for veil in self.veils)
+        return min(self.opacity / through, 1.0) if through > 0.0 else 0.0
 
     @property
     def is_white(self) -> bool:

@@ -7,8 +7,10 @@ would see it; on bare paper they are mixed with white.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import groupby
 
 import numpy as np
 import shapely
@@ -16,7 +18,7 @@ import shapely
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.clip import polygons_of
 from vivid_thimble.core.geometry.region import Region, intersection
-from vivid_thimble.core.sources.drawing import WHITE, Clip, Colour, DrawingPart, mixed
+from vivid_thimble.core.sources.drawing import WHITE, Clip, Colour, DrawingPart, Veil, mixed
 
 OPAQUE_FROM = 0.98
 """From this opacity on a colour hides what lies below it."""
@@ -31,6 +33,7 @@ class PaintedArea:
     colour: Colour
     opacity: float
     area: shapely.MultiPolygon
+    veils: tuple[Veil, ...] = ()
 
     @property
     def is_opaque(self) -> bool:
@@ -69,15 +72,43 @@ def visible_by_colour(areas: Sequence[PaintedArea]) -> dict[Colour, shapely.Mult
 
     Areas do not overlap; where they abut, their edges need not have the same vertices yet (see ``mosaic``).
     """
-    runs = _runs(areas)
-    seen = _uncovered(runs)
-    _mix(runs, seen)
     found: dict[Colour, list[shapely.Geometry]] = {}
-    for run in seen:
+    for run in _seen(areas, 0, mixes=True):
         for colour, area in run.items():
             found.setdefault(colour, []).append(area)
     whole = {colour: polygons_of(shapely.union_all(pieces)) for colour, pieces in found.items()}
     return {colour: area for colour, area in whole.items() if not area.is_empty}
+
+
+def _seen(areas: Sequence[PaintedArea], depth: int, *, mixes: bool) -> list[Seen]:
+    """What is seen of the runs of some areas; translucent groups below ``depth`` are resolved first."""
+    runs = _runs(_unveiled(areas, depth))
+    seen = _uncovered(runs)
+    if mixes:
+        _mix(runs, seen)
+    return seen
+
+
+def _unveiled(areas: Sequence[PaintedArea], depth: int) -> list[PaintedArea]:
+    """Each translucent group at a depth as the areas that it shows, side by side, with the group's opacity."""
+    out: list[PaintedArea] = []
+    for veil, members in groupby(areas, key=lambda one: one.veils[depth] if len(one.veils) > depth else None):
+        if veil is None:
+            out += members
+            continue
+        held = list(members)
+        if len(held) == 1:
+            one = held[0]
+            inner = [{one.colour: one.area}]
+            share = one.opacity * math.prod(v.opacity for v in one.veils[depth:])
+        else:
+            inner, share = _seen(held, depth + 1, mixes=True), veil.opacity
+        shown: dict[Colour, list[shapely.Geometry]] = {}
+        for run in inner:
+            for colour, area in run.items():
+                shown.setdefault(colour, []).append(area)
+        out += [PaintedArea(c, share, polygons_of(shapely.union_all(pieces))) for c, pieces in shown.items()]
+    return out
 
 
 def _runs(areas: Sequence[PaintedArea]) -> list[PaintedArea]:
@@ -127,19 +158,19 @@ def _mix(runs: list[PaintedArea], seen: list[Seen]) -> None:
         veil = seen[k][run.colour]
         shapely.prepare(veil)
         under_all: list[shapely.Geometry] = []
-        for below in seen[:k]:
-            for colour, area in list(below.items()):
-                if not shapely.intersects(veil, area):
-                    continue
-                under = polygons_of(shapely.intersection(area, veil))
-                if under.is_empty:
+        for j, below in enumerate(seen[:k]):
+            after: Seen = {}
+            for colour, area in below.items():
+                under = polygons_of(shapely.intersection(area, veil)) if shapely.intersects(veil, area) else None
+                if under is None or under.is_empty:
+                    _add(after, colour, area)
                     continue
                 left = polygons_of(shapely.difference(area, veil))
-                below.pop(colour)
                 if not left.is_empty:
-                    below[colour] = left
-                _add(below, _mixture(colour, run, colours), under)
+                    _add(after, colour, left)
+                _add(after, _mixture(colour, run, colours), under)
                 under_all.append(under)
+            seen[j] = after
         bare = polygons_of(shapely.difference(veil, shapely.union_all(under_all))) if under_all else veil
         seen[k] = {}
         if not bare.is_empty:
