@@ -89,7 +89,9 @@ def unpacked(data: bytes, inside: str, name: str = "The zip") -> bytes:
                 raise DrawingNotReadable(f"{plain} in {name} unpacks to more than a drawing has: do not use it.")
             with archive.open(info) as entry:
                 return entry.read(LARGEST_ENTRY_BYTES + 1)
-    except (zipfile.BadZipFile, zlib.error, KeyError, OSError, RuntimeError, NotImplementedError, EOFError) as error:
+    except (
+        zipfile.BadZipFile, zlib.error, KeyError, ValueError, OSError, RuntimeError, NotImplementedError, EOFError
+    ) as error:  # fmt: skip
         raise DrawingNotReadable(f"{name} is a damaged zip: download it again.") from error
 
 

@@ -44,7 +44,7 @@ class Region:
     @classmethod
     def from_path(cls, path: Path, rule: FillRule = "nonzero", tolerance: float = FLATTEN_MM) -> Region:
         """What a filled path covers; open contours are closed by a straight line first."""
-        closed = _closed(path)
+        closed = _without_twins(_closed(path), rule)
         plain = plain_rings(closed, rule, tolerance)
         return cls(*plain) if plain is not None else _boolean("union", [closed], [], rule, tolerance)
 
@@ -134,6 +134,27 @@ def side_by_side(regions: Sequence[Region]) -> Region:
     """Regions whose boxes do not meet, taken together without any computation."""
     polygons = [p for region in regions for p in region.polygons.geoms]
     return Region(MultiPolygon(polygons), Path.joined(region.outline for region in regions))
+
+
+def _without_twins(path: Path, rule: FillRule) -> Path:
+    """Contours that are the very same told once (even-odd: those drawn an even number of times not at all).
+
+    Many outlines on top of each other make the kernel slow beyond measure.
+    """
+    if len(path.contours) < 2:
+        return path
+    counts: dict[bytes, int] = {}
+    for contour in path.contours:
+        key = contour.segments.tobytes()
+        counts[key] = counts.get(key, 0) + 1
+    if len(counts) == len(path.contours):
+        return path
+    kept = []
+    for contour in path.contours:
+        count = counts.pop(contour.segments.tobytes(), 0)
+        if count % 2 == 1 or (count and rule == "nonzero"):
+            kept.append(contour)
+    return Path(tuple(kept))
 
 
 def _closed(path: Path) -> Path:

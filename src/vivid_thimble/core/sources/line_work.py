@@ -15,6 +15,7 @@ import numpy as np
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.path import Contour, Path, line_segments
+from vivid_thimble.core.geometry.repeats import repeats
 from vivid_thimble.core.sources.drawing import Drawing, DrawingPart
 
 LineWork = Literal["drawn", "widened", "filled"]
@@ -72,7 +73,7 @@ def _filled(parts: Sequence[DrawingPart], reach: float) -> list[DrawingPart]:
 
     def release() -> None:
         if held:
-            path = joined_ends(Path.joined(part.lines for part in held), reach)
+            path = _told_once(joined_ends(Path.joined(part.lines for part in held), reach), reach)
             first = held[0]
             out.append(replace(first, path=path, rule="evenodd", stroke=None, dots=None, own=type(first.own)()))
             held.clear()
@@ -86,6 +87,12 @@ def _filled(parts: Sequence[DrawingPart], reach: float) -> list[DrawingPart]:
             held.append(part)
     release()
     return out
+
+
+def _told_once(path: Path, reach: float) -> Path:
+    """Outlines drawn twice are meant once: even-odd they would cancel each other."""
+    again = {max(one, other) for one, other, _ in repeats(path.contours, max(reach, 1e-9) / 4.0)}
+    return Path(tuple(contour for k, contour in enumerate(path.contours) if k not in again))
 
 
 def pen_width(part: DrawingPart) -> float:

@@ -7,7 +7,6 @@ would see it; on bare paper they are mixed with white.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import groupby
@@ -73,41 +72,41 @@ def visible_by_colour(areas: Sequence[PaintedArea]) -> dict[Colour, shapely.Mult
     Areas do not overlap; where they abut, their edges need not have the same vertices yet (see ``mosaic``).
     """
     found: dict[Colour, list[shapely.Geometry]] = {}
-    for run in _seen(areas, 0, mixes=True):
-        for colour, area in run.items():
-            found.setdefault(colour, []).append(area)
+    for run in _seen(areas, 0):
+        for (colour, opacity), area in run.items():
+            found.setdefault(mixed(WHITE, colour, opacity), []).append(area)
     whole = {colour: polygons_of(shapely.union_all(pieces)) for colour, pieces in found.items()}
     return {colour: area for colour, area in whole.items() if not area.is_empty}
 
 
-def _seen(areas: Sequence[PaintedArea], depth: int, *, mixes: bool) -> list[Seen]:
-    """What is seen of the runs of some areas; translucent groups below ``depth`` are resolved first."""
+Tone = tuple[Colour, float]
+"""A colour and how much of what lies below it hides, 0 to 1."""
+Seen = dict[Tone, shapely.Geometry]
+
+
+def _seen(areas: Sequence[PaintedArea], depth: int) -> list[Seen]:
+    """What is seen of the runs of some areas; translucent groups from ``depth`` on are resolved first."""
     runs = _runs(_unveiled(areas, depth))
     seen = _uncovered(runs)
-    if mixes:
-        _mix(runs, seen)
+    _mix(runs, seen)
     return seen
 
 
 def _unveiled(areas: Sequence[PaintedArea], depth: int) -> list[PaintedArea]:
-    """Each translucent group at a depth as the areas that it shows, side by side, with the group's opacity."""
+    """Each translucent group at a depth as the areas that it shows, side by side, seen through the group."""
     out: list[PaintedArea] = []
     for veil, members in groupby(areas, key=lambda one: one.veils[depth] if len(one.veils) > depth else None):
         if veil is None:
             out += members
             continue
-        held = list(members)
-        if len(held) == 1:
-            one = held[0]
-            inner = [{one.colour: one.area}]
-            share = one.opacity * math.prod(v.opacity for v in one.veils[depth:])
-        else:
-            inner, share = _seen(held, depth + 1, mixes=True), veil.opacity
-        shown: dict[Colour, list[shapely.Geometry]] = {}
-        for run in inner:
-            for colour, area in run.items():
-                shown.setdefault(colour, []).append(area)
-        out += [PaintedArea(c, share, polygons_of(shapely.union_all(pieces))) for c, pieces in shown.items()]
+        shown: dict[Tone, list[shapely.Geometry]] = {}
+        for run in _seen(list(members), depth + 1):
+            for tone, area in run.items():
+                shown.setdefault(tone, []).append(area)
+        out += [
+            PaintedArea(colour, opacity * veil.opacity, polygons_of(shapely.union_all(pieces)))
+            for (colour, opacity), pieces in shown.items()
+        ]
     return out
 
 
@@ -128,9 +127,6 @@ def _runs(areas: Sequence[PaintedArea]) -> list[PaintedArea]:
     return runs
 
 
-Seen = dict[Colour, shapely.Geometry]
-
-
 def _uncovered(runs: list[PaintedArea]) -> list[Seen]:
     """What each run shows under the opaque runs over it; translucent runs are not mixed yet."""
     if not runs:
@@ -143,47 +139,57 @@ def _uncovered(runs: list[PaintedArea]) -> list[Seen]:
         near = np.sort(tree.query(boxes[k], predicate="intersects"))
         over = [j for j in near.tolist() if j > k and hides[j] and not (run.is_opaque and runs[j].colour == run.colour)]
         left = shapely.difference(run.area, shapely.union_all([runs[j].area for j in over])) if over else run.area
-        seen.append({} if left.is_empty else {run.colour: left})
+        seen.append({} if left.is_empty else {_tone(run): left})
     return seen
+
+
+def _tone(run: PaintedArea) -> Tone:
+    return run.colour, 1.0 if run.is_opaque else run.opacity
 
 
 def _mix(runs: list[PaintedArea], seen: list[Seen]) -> None:
     """Mix translucent runs, from the lowest up, with what is seen of the runs below them."""
     if all(run.is_opaque for run in runs):
         return
-    colours = {colour for run in seen for colour in run}
+    tones = {tone for run in seen for tone in run}
     for k, run in enumerate(runs):
         if run.is_opaque or not seen[k]:
             continue
-        veil = seen[k][run.colour]
+        veil = seen[k][_tone(run)]
         shapely.prepare(veil)
         under_all: list[shapely.Geometry] = []
         for j, below in enumerate(seen[:k]):
             after: Seen = {}
-            for colour, area in below.items():
+            for tone, area in below.items():
                 under = polygons_of(shapely.intersection(area, veil)) if shapely.intersects(veil, area) else None
                 if under is None or under.is_empty:
-                    _add(after, colour, area)
+                    _add(after, tone, area)
                     continue
                 left = polygons_of(shapely.difference(area, veil))
                 if not left.is_empty:
-                    _add(after, colour, left)
-                _add(after, _mixture(colour, run, colours), under)
+                    _add(after, tone, left)
+                _add(after, _mixture(tone, run, tones), under)
                 under_all.append(under)
             seen[j] = after
         bare = polygons_of(shapely.difference(veil, shapely.union_all(under_all))) if under_all else veil
-        seen[k] = {}
-        if not bare.is_empty:
-            _add(seen[k], _mixture(WHITE, run, colours), bare)
+        seen[k] = {} if bare.is_empty else {_tone(run): bare}
 
 
-def _add(seen: Seen, colour: Colour, area: shapely.Geometry) -> None:
-    seen[colour] = shapely.union(seen[colour], area) if colour in seen else area
+def _add(seen: Seen, tone: Tone, area: shapely.Geometry) -> None:
+    seen[tone] = shapely.union(seen[tone], area) if tone in seen else area
 
 
-def _mixture(below: Colour, run: PaintedArea, colours: set[Colour]) -> Colour:
-    colour = mixed(below, run.colour, run.opacity)
-    if colour not in colours and len(colours) >= MOST_MIXTURES:
-        return min(colours, key=lambda one: sum((a - b) ** 2 for a, b in zip(one, colour, strict=True)))
-    colours.add(colour)
-    return colour
+def _mixture(below: Tone, run: PaintedArea, tones: set[Tone]) -> Tone:
+    """What a run makes of a tone below it (Porter and Duff 1984, "over")."""
+    (colour, hides), share = below, run.opacity
+    whole = share + hides * (1.0 - share)
+    tone = (mixed(colour, run.colour, share / whole), round(whole, 4))
+    if tone not in tones and len(tones) >= MOST_MIXTURES:
+        return min(tones, key=lambda one: _unlike(one, tone))
+    tones.add(tone)
+    return tone
+
+
+def _unlike(one: Tone, other: Tone) -> float:
+    hidden = 255.0 * (one[1] - other[1])
+    return sum((a - b) ** 2 for a, b in zip(one[0], other[0], strict=True)) + 3.0 * hidden * hidden
