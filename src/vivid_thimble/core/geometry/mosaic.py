@@ -18,7 +18,7 @@ from scipy.sparse.csgraph import connected_components
 from shapely import MultiPolygon, Polygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.clip import to_grid
+from vivid_thimble.core.geometry.clip import polygons_of, to_grid
 from vivid_thimble.core.geometry.fit import fit_lines, fit_rings
 from vivid_thimble.core.geometry.flatten import FlatPath, IntArray, flatten
 from vivid_thimble.core.geometry.path import Contour, Path
@@ -42,6 +42,7 @@ def mosaic(areas: Sequence[MultiPolygon], tolerance: float = FIT_MM) -> list[Reg
     if not rings:
         return [Region() for _ in areas]
     points, chains = _vertex_chains(rings)
+    chains, polygon_of, area_of = _without_pinches(points, chains, polygon_of, area_of)
     edges = _Edges(chains, area_of[polygon_of] if len(polygon_of) else polygon_of)
     arcs, uses = _arcs(edges, points)
     curves = _curved(arcs, tolerance)
@@ -105,6 +106,44 @@ def _vertex_chains(rings: list[FloatArray]) -> tuple[FloatArray, list[IntArray]]
     vertices = np.column_stack([packed.real, packed.imag])
     chains = [_clean(number[a:b]) for a, b in zip(flat.starts[:-1], flat.starts[1:], strict=True)]
     return vertices * GRID_MM, chains
+
+
+def _without_pinches(
+    points: FloatArray, chains: list[IntArray], polygon_of: IntArray, area_of: IntArray
+) -> tuple[list[IntArray], IntArray, IntArray]:
+    """Rings that come through a vertex twice, since vertices were merged, parted there."""
+    pinched = {int(polygon_of[k]) for k, chain in enumerate(chains) if len(np.unique(chain)) < len(chain)}
+    if not pinched:
+        return chains, polygon_of, area_of
+    bounds = np.searchsorted(polygon_of, np.arange(len(area_of) + 1)).tolist()
+    out: list[IntArray] = []
+    owner: list[int] = []
+    areas: list[int] = []
+    for polygon, (i, j) in enumerate(zip(bounds[:-1], bounds[1:], strict=True)):
+        own = [chain for chain in chains[i:j] if len(chain)]
+        for rings in _parted_at_pinches(own, points) if polygon in pinched else [own]:
+            if rings:
+                out += rings
+                owner += [len(areas)] * len(rings)
+                areas.append(int(area_of[polygon]))
+    return out, np.array(owner, dtype=np.int64), np.array(areas, dtype=np.int64)
+
+
+def _parted_at_pinches(chains: list[IntArray], points: FloatArray) -> list[list[IntArray]]:
+    """The valid polygons that the rings of a pinched one stand for; unchanged when that needs other vertices."""
+    numbers = {tuple(points[v].tolist()): int(v) for chain in chains for v in chain}
+    shape = Polygon(points[chains[0]], [points[chain] for chain in chains[1:]])
+    whole = polygons_of(shapely.make_valid(shape, method="structure", keep_collapsed=False))
+    found = []
+    for polygon in whole.geoms:
+        rings = []
+        for ring in (polygon.exterior, *polygon.interiors):
+            chain = [numbers.get(tuple(corner)) for corner in np.asarray(ring.coords)[:-1, :2].tolist()]
+            if None in chain:
+                return [chains]
+            rings.append(np.array(chain, dtype=np.int64))
+        found.append(rings)
+    return found
 
 
 def _merged_vertices(grid: FloatArray) -> FloatArray:
