@@ -10,6 +10,7 @@ from __future__ import annotations
 import os
 import tempfile
 from collections.abc import Callable
+from importlib import resources
 from pathlib import Path
 
 from finding_pictures import draw_findings
@@ -17,10 +18,11 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QScrollArea
 
 from vivid_thimble.core.demo import badge_job, demo_assets, demo_job, floats_job, pane_job
-from vivid_thimble.core.job import scaled_design, with_item
+from vivid_thimble.core.job import new_job, scaled_design, with_item
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.desktop import audition as auditioning
 from vivid_thimble.desktop.audition import AuditionDialog
+from vivid_thimble.desktop.parts_dialog import PartsDialog
 from vivid_thimble.desktop.set_dialog import SetDialog
 from vivid_thimble.desktop.stations.shape import ShapeStation
 from vivid_thimble.desktop.window import MainWindow
@@ -93,6 +95,30 @@ def composed(window: MainWindow, settled: Callable[[MainWindow], None], rest: Ca
         window.grab().save(str(OUT / f"{name}.png"))
 
 
+def download(window: MainWindow, settled: Callable[[MainWindow], None], rest: Callable[[int], None]) -> None:
+    """The messy download, its specks ringed, and the window of its parts."""
+    window.session.start(new_job("Lantern glass", 200.0, 240.0), {})
+    settled(window)
+    window.open_file(Path(str(resources.files("vivid_thimble") / "data" / "demo" / "lantern-heron.zip")))
+    settled(window)
+    panel = window.gather_station.drawing
+    specks = next(k for k in range(panel.cleaning.list.count()) if "specks" in panel.cleaning.list.item(k).text())
+    panel.cleaning.list.setCurrentRow(specks)
+    panel.cleaning.list.scrollToTop()
+    window.table.zoom_to_fit()
+    settled(window)
+    window.grab().save(str(OUT / "drawing.png"))
+    panel.turn_to("taken")
+    panel.taken.parts_button.click()
+    rest(200)
+    dialog = window.findChild(PartsDialog)
+    assert dialog is not None
+    dialog.canvas.pressed.emit(5)
+    settled(window)
+    dialog.grab().save(str(OUT / "parts.png"))
+    dialog.close()
+
+
 def main() -> None:
     os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()  # the pictures show the defaults
     from PySide6.QtCore import QEventLoop, QTimer
@@ -142,6 +168,7 @@ def main() -> None:
     joins(window, settled)
     composed(window, settled, rest)
     inspect_pages(window, settled)
+    download(window, settled, rest)
     window.close()
     evening = opened("evening")
     evening.go_to("shape")

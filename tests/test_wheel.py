@@ -7,7 +7,7 @@ import sys
 import zipfile
 from pathlib import Path as FilePath
 
-from vivid_thimble.core.demo import DRAWING
+from vivid_thimble.core.demo import DOWNLOAD, DRAWING
 from vivid_thimble.core.sources.fonts import BUNDLED
 
 ROOT = FilePath(__file__).parents[1]
@@ -24,6 +24,7 @@ def test_the_wheel_carries_fonts_licences_icons_and_the_demonstration(tmp_path: 
         scripts = wheel.read(next(n for n in names if n.endswith("entry_points.txt"))).decode()
     data = "vivid_thimble/data"
     wanted = {f"{data}/fonts/{name}" for name in (*BUNDLED.values(), "Cabin-Regular.otf", "Cabin-SemiBold.otf")}
+    wanted |= {f"{data}/demo/{DOWNLOAD}"}
     wanted |= {f"{data}/demo/{DRAWING}", f"{data}/icons/tick-day.svg", f"{data}/icons/down-evening.svg"}
     assert wanted <= names
     assert sum(1 for n in names if n.startswith(f"{data}/fonts/OFL-")) == 5

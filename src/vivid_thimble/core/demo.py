@@ -16,6 +16,8 @@ from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import InputRefused, ThimbleError
 from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.films import BAND_COLOUR, BAND_FILM, DECAL_FILM
+from vivid_thimble.core.formats.bundle import contents, notes_in, unpacked
+from vivid_thimble.core.formats.drawing_read import read_drawing
 from vivid_thimble.core.formats.picture import png_of
 from vivid_thimble.core.job import Element, Item, Job, Layer, Placement
 from vivid_thimble.core.job_sheet import job_sheet
@@ -24,19 +26,21 @@ from vivid_thimble.core.project import ENDING, save_project
 from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.results import cut_of
 from vivid_thimble.core.sets import make_set
-from vivid_thimble.core.sources.artwork import Artwork
+from vivid_thimble.core.sources.artwork import Artwork, artwork_for
 from vivid_thimble.core.sources.letter_grid import AnswerBands, LetterGrid
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.monogram import Monogram
+from vivid_thimble.core.sources.provenance import Provenance, licence_in
 from vivid_thimble.core.steps import Join, Weld
 
 DRAWING = "heron-and-reeds.svg"
+DOWNLOAD = "lantern-heron.zip"
 
 
 def demo_assets() -> dict[str, bytes]:
     """The files that the demonstration job uses, by key."""
-    data = _drawing_bytes()
-    return {asset_key(data): data}
+    files = (_drawing_bytes(), _download()[1])
+    return {asset_key(data): data for data in files}
 
 
 def demo_job() -> Job:
@@ -115,11 +119,27 @@ def badge_job() -> Job:
     return Job(name="Monogram of the regatta", carrier=ROLL, items=(item,))
 
 
+def download_job() -> Job:
+    """A lantern glass from a messy download, cleaned."""
+    name, data, notes = _download()
+    provenance = Provenance(
+        origin=DOWNLOAD, maker="Odile Marsh", licence=licence_in(notes), note=" ".join(notes.split())
+    )
+    artwork = artwork_for(read_drawing(data, name), asset_key(data), name)
+    heron = Element(
+        id="drawing-1", name=name, source=replace(artwork, provenance=provenance), placement=Placement(height=190.0)
+    )
+    layer = Layer(id="layer-1", film=DECAL_FILM, elements=(heron,))
+    item = Item(id="item-1", name="Lantern glass", width=200.0, height=240.0, layers=(layer,))
+    return Job(name="Lantern glass with a heron", carrier=ROLL, items=(item,))
+
+
 DEMO_JOBS: dict[str, Callable[[], Job]] = {
     "Transom of the Wandering Heron": demo_job,
     "Glass floats, a set of names": floats_job,
     "Letter grid for a pane of glass": pane_job,
     "Monogram for a lantern": badge_job,
+    "Lantern glass from a messy download": download_job,
 }
 
 
@@ -154,6 +174,15 @@ def write_demo(folder: FilePath) -> list[FilePath]:
         write_atomically(folder / name, data)
         written.append(folder / name)
     return written
+
+
+def _download() -> tuple[str, bytes, str]:
+    """Name and bytes of the drawing in the messy download, and its notes."""
+    packed = (resources.files("vivid_thimble") / "data" / "demo" / DOWNLOAD).read_bytes()
+    bundle = contents(packed, DOWNLOAD)
+    best = bundle.best
+    assert best is not None
+    return best.name, unpacked(packed, best.inside, DOWNLOAD), notes_in(packed, bundle)
 
 
 def _drawing_bytes() -> bytes:

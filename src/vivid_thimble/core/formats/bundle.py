@@ -71,7 +71,7 @@ def contents(data: bytes, name: str = "The zip") -> Bundle:
     entries = []
     for info in listed:
         plain = PurePosixPath(info.filename.replace("\\", "/")).name
-        if not info.is_dir() and plain and not plain.startswith(".") and "__MACOSX" not in info.filename:
+        if plain and not info.is_dir() and not plain.startswith(".") and "__MACOSX" not in info.filename:
             entries.append(Entry(info.filename, plain, kind_of(plain), info.file_size))
     return Bundle(name, tuple(sorted(entries, key=lambda entry: entry.name.casefold())))
 

@@ -13,8 +13,6 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 from shapely import MultiPolygon, Polygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
@@ -148,7 +146,9 @@ def _parted_at_pinches(chains: list[IntArray], points: FloatArray) -> list[list[
 
 def _merged_vertices(grid: FloatArray) -> FloatArray:
     """Vertices closer than SAME_VERTEX_STEPS moved to one of them."""
-    from scipy.spatial import cKDTree  # here: it delays the first paint
+    from scipy.sparse import coo_array  # here: they delay the first paint
+    from scipy.sparse.csgraph import connected_components
+    from scipy.spatial import cKDTree
 
     packed, number = np.unique(packed_points(grid), return_inverse=True)
     vertices = np.column_stack([packed.real, packed.imag])

@@ -13,7 +13,7 @@ from typing import Literal
 
 import numpy as np
 
-from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.affine import Affine, FloatArray
 from vivid_thimble.core.geometry.path import Contour, Path, line_segments
 from vivid_thimble.core.geometry.repeats import repeats
 from vivid_thimble.core.sources.drawing import Drawing, DrawingPart
@@ -21,6 +21,8 @@ from vivid_thimble.core.sources.drawing import Drawing, DrawingPart
 LineWork = Literal["drawn", "widened", "filled"]
 THIN_SHARE = 0.006
 """Strokes thinner than this share of the drawing's diagonal mark a line rather than a shape."""
+LOOKED_AT = 10.0
+"""Outlines are compared at this size: fine enough to tell them apart, coarse enough to be quick."""
 CLOSED_SHARE = 0.6
 """From this share of closed length on, unfilled outlines are taken for edges of areas."""
 
@@ -91,7 +93,13 @@ def _filled(parts: Sequence[DrawingPart], reach: float) -> list[DrawingPart]:
 
 def _told_once(path: Path, reach: float) -> Path:
     """Outlines drawn twice are meant once: even-odd they would cancel each other."""
-    again = {max(one, other) for one, other, _ in repeats(path.contours, max(reach, 1e-9) / 4.0)}
+    box = path.bounds
+    size = max(box[2] - box[0], box[3] - box[1]) if box else 0.0
+    if size <= 0.0:
+        return path
+    scale = Affine.scaling(LOOKED_AT / size)
+    within = max(reach * LOOKED_AT / size, 1e-4) / 4.0
+    again = {max(one, other) for one, other, _ in repeats(path.transformed(scale).contours, within)}
     return Path(tuple(contour for k, contour in enumerate(path.contours) if k not in again))
 
 
