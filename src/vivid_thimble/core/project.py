@@ -5,6 +5,7 @@
 
 History of the schema, next to its reader:
     1  first version: job, items, layers, elements, steps weld and thicken
+    2  drawings with films, cleaning and origin; jobs for sale. Older drawings are taken as they were.
 
 A file of a newer schema or a damaged one is refused and never touched.
 """
@@ -28,7 +29,7 @@ from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.lettering import Words, letters_to_json, shape_words
 
 FORMAT = "vivid-thimble-project"
-SCHEMA = 1
+SCHEMA = 2
 ENDING = ".thimble"
 LARGEST_PROJECT_BYTES = 512_000_000
 

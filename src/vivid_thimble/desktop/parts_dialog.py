@@ -61,9 +61,7 @@ class PartsDialog(QDialog):
         side.addWidget(self.tree, 1)
         side.addLayout(self._by_colour())
         side.addLayout(self._by_size())
-        hint = QLabel(
-            "Click a part in the picture to leave it out or take it back. What is left out is dashed."
-        )
+        hint = QLabel("Click a part in the picture to leave it out or take it back. What is left out is dashed.")
         hint.setProperty("role", "hint")
         hint.setWordWrap(True)
         side.addWidget(hint)

@@ -136,8 +136,8 @@ def _set(run: _Run) -> tuple[Path, float] | str:
     families = [one.strip().strip("'\"") for one in run.style["font-family"].split(",") if one.strip()]
     reference = _face_of(families, run.style)
     if reference is None:
-        title = families[0] if families else "a font that is not named"
-        return f'text "{run.text.strip()[:30]}" (the font {title} is not on this machine)'
+        missing = f"the font {families[0]} is not on this machine" if families else "it names no font"
+        return f'text "{run.text.strip()[:30]}" ({missing})'
     try:
         face = load_face(reference)
         spacing = _size(run.style["letter-spacing"], run.size, otherwise=0.0)

@@ -166,7 +166,7 @@ class TakenPage(_Page):
         self.parts_button.setObjectName("chooseParts")
         self.parts_button.clicked.connect(lambda _=False: self.parts_wanted.emit())
         self.column.addWidget(self.parts_button)
-        self.size_button = QPushButton()
+        self.size_button = QPushButton("As in the file")
         self.size_button.setObjectName("statedSize")
         self.size_button.clicked.connect(self._take_stated_size)
         self.column.addWidget(self.size_button)
@@ -193,10 +193,13 @@ class TakenPage(_Page):
             width, height = (format_length(mm, unit) for mm in self._stated)
             self.size_button.setText(f"As in the file: {width} × {height}")
         self.size_button.setVisible(self._stated is not None)
-        simplified = look.drawing.simplified if look is not None else {}
-        self.notes.setText(", ".join(f"{count} x {what}" for what, count in simplified.items()))
-        self.notes.setVisible(bool(simplified))
-        self.notes_title.setVisible(bool(simplified))
+        told = dict(look.drawing.simplified) if look is not None else {}
+        if look is not None:
+            told |= {"shape that the file hides": look.drawing.hidden, "stray point": look.drawing.stray}
+        words = ", ".join(f"{count} x {what}" for what, count in told.items() if count)
+        self.notes.setText(words)
+        self.notes.setVisible(bool(words))
+        self.notes_title.setVisible(bool(words))
 
     def _take_stated_size(self) -> None:
         if self._stated is not None:
