@@ -275,7 +275,10 @@ def _placed_drawing(source: Taken, source_key: str, home: Element, item: Item, c
     upright = home.placement.turn_deg == 0.0
     move = place.apply(np.zeros(2))
     parts = tuple(
-        Part(p.label, p.region.shifted(float(move[0]), float(move[1])) if upright else p.region.transformed(place))
+        Part(
+            p.label if found.parts else home.name,
+            p.region.shifted(float(move[0]), float(move[1])) if upright else p.region.transformed(place),
+        )
         for p in parts
     )
     lines = found.outlines.transformed(affine)
