@@ -37,6 +37,15 @@ def test_every_screenshot_is_shown_somewhere_or_made_by_the_script() -> None:
     assert len(shots) < 20
 
 
+def test_nothing_large_or_installed_has_slipped_in() -> None:
+    listed = subprocess.run(["git", "ls-files", "-z"], cwd=ROOT, capture_output=True, check=False)
+    if listed.returncode != 0:
+        pytest.skip("not a checkout")
+    files = [ROOT / name for name in listed.stdout.decode().split("\0") if name]
+    assert [f.name for f in files if f.suffix in (".whl", ".gz", ".so", ".pyc")] == []
+    assert [f.name for f in files if f.is_file() and f.stat().st_size > 1_000_000] == []
+
+
 @pytest.mark.parametrize("name", ["runtime", "checks"])
 def test_pins_have_hashes_and_name_no_host(name: str) -> None:
     text = (ROOT / "requirements" / f"{name}.txt").read_text()
