@@ -8,7 +8,6 @@ in ``Drawing.not_understood``. Coordinates come out with y pointing down.
 from __future__ import annotations
 
 import io
-import math
 from collections import Counter
 from collections.abc import Iterator
 from typing import Any
@@ -16,8 +15,8 @@ from typing import Any
 import numpy as np
 
 from vivid_thimble.core.errors import DrawingNotReadable
-from vivid_thimble.core.geometry.affine import Affine, FloatArray
-from vivid_thimble.core.geometry.path import Contour, Path, line_segments
+from vivid_thimble.core.geometry.path import Contour, Path, box_round, diagonal
+from vivid_thimble.core.geometry.path_pen import PathPen
 from vivid_thimble.core.geometry.stroke import StrokeStyle
 from vivid_thimble.core.sources.drawing import Colour, Drawing, DrawingPart
 from vivid_thimble.core.sources.line_work import joined_ends
@@ -33,9 +32,10 @@ LARGEST_FILE_BYTES = 64_000_000
 LARGEST_NUMBER = 1e12
 BINARY_MARK = b"\r\n\x1a\x00"
 """Bytes 18 to 22 of the binary form, which nobody exchanges."""
+SAME_PLACE = 1e-9
+"""Ends closer than this share of a contour's size are the same point."""
 JOIN_SHARE = 2e-5
 """Ends closer than this share of the drawing's diagonal meet."""
-_FLIP = Affine(d=-1.0)
 _LINES = ("LINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE", "LWPOLYLINE", "POLYLINE", "HELIX")
 _AREAS = ("HATCH", "MPOLYGON", "SOLID", "TRACE", "3DFACE")
 _WORDS = ("TEXT", "MTEXT", "ATTRIB", "ATTDEF", "ARCALIGNEDTEXT")
@@ -169,7 +169,7 @@ class _Reader:
                 self.strangers["hatching (taken as a full area)"] += 1
         else:
             paths = [dxf_path.make_path(entity)]
-        contours = [_closed(contour) for one in paths for contour in self._contours(one)]
+        contours = [contour.closed_straight() for one in paths for contour in self._contours(one)]
         if contours:
             path = Path(tuple(contours))
             self.areas.append(DrawingPart(entity.dxf.layer, path, "evenodd", self._colour(entity)))
@@ -178,32 +178,21 @@ class _Reader:
         """The contours of a path, y down."""
         from ezdxf.path import Command
 
-        contours: list[Contour] = []
+        pen = PathPen()
         for one in path.sub_paths() if path.has_sub_paths else (path,):
-            points = [[one.start.x, one.start.y]]
-            segments: list[FloatArray] = []
-            straight: list[bool] = []
+            pen.move(one.start.x, -one.start.y)
             for command in one.commands():
-                start = np.array(points[-1])
-                end = np.array([command.end.x, command.end.y])
+                x, y = command.end.x, -command.end.y
                 if command.type == Command.LINE_TO:
-                    segments.append(line_segments(start[None], end[None])[0])
+                    pen.line(x, y)
                 elif command.type == Command.CURVE3_TO:
-                    control = np.array([command.ctrl.x, command.ctrl.y])
-                    segments.append(
-                        np.array([start, start + (control - start) * 2 / 3, end + (control - end) * 2 / 3, end])
-                    )
+                    pen.quad(command.ctrl.x, -command.ctrl.y, x, y)
                 elif command.type == Command.CURVE4_TO:
-                    c1, c2 = command.ctrl1, command.ctrl2
-                    segments.append(np.array([start, [c1.x, c1.y], [c2.x, c2.y], end]))
-                straight.append(command.type == Command.LINE_TO)
-                points.append([command.end.x, command.end.y])
-            contour = _contour(segments, straight)
-            if contour is None:
-                self.stray += 1
-                continue
-            self.segments += len(contour)
-            contours.append(contour)
+                    pen.cubic(command.ctrl1.x, -command.ctrl1.y, command.ctrl2.x, -command.ctrl2.y, x, y)
+        pen.finish()
+        contours = [_whole(contour) for contour in pen.contours if _is_sane(contour)]
+        self.stray += pen.stray + len(pen.dots) + len(pen.contours) - len(contours)
+        self.segments += pen.count
         if self.segments > MOST_SEGMENTS:
             raise DrawingNotReadable(f"{self.name} draws more than {MOST_SEGMENTS:,} line segments: simplify it first.")
         return contours
@@ -227,36 +216,21 @@ class _Reader:
     def parts(self) -> Iterator[DrawingPart]:
         """Areas first, then the lines of each layer and colour, with their ends joined."""
         yield from self.areas
-        boxes = [b for contours in self.lines.values() if (b := Path(tuple(contours)).bounds)]
-        boxes += [b for part in self.areas if (b := part.path.bounds)]
-        if not boxes:
-            return
-        low, high = np.min([b[:2] for b in boxes], axis=0), np.max([b[2:] for b in boxes], axis=0)
-        reach = JOIN_SHARE * float(np.hypot(*(high - low)))
+        boxes = [Path(tuple(contours)).bounds for contours in self.lines.values()]
+        reach = JOIN_SHARE * diagonal(box_round([*boxes, *(part.path.bounds for part in self.areas)]))
         for (layer, colour, width), contours in self.lines.items():
             path = joined_ends(Path(tuple(contours)), reach)
             style = StrokeStyle(width, cap="butt", join="round")
             yield DrawingPart(layer, path, "evenodd", colour, stroke=style, groups=(layer,))
 
 
-def _contour(segments: list[FloatArray], straight: list[bool]) -> Contour | None:
-    """Flipped to y down; None for what has no extent or no sane place."""
-    from vivid_thimble.core.geometry.path import contour_from_segments
-
-    if not segments:
-        return None
-    array = _FLIP.apply(np.array(segments))
-    if not np.isfinite(array).all() or np.abs(array).max() > LARGEST_NUMBER:
-        return None
-    first, last = array[0, 0], array[-1, 3]
-    size = float(np.abs(array - first).max())
-    closed = bool(math.dist(first, last) <= 1e-9 * max(size, 1e-12)) and (len(array) > 1 or not straight[0])
-    return contour_from_segments(array, straight, closed=closed)
+def _is_sane(contour: Contour) -> bool:
+    """Whether all its coordinates are numbers that can be drawn."""
+    return bool(np.isfinite(contour.segments).all() and np.abs(contour.segments).max() <= LARGEST_NUMBER)
 
 
-def _closed(contour: Contour) -> Contour:
-    if contour.closed:
-        return contour
-    end, start = contour.segments[-1, 3], contour.segments[0, 0]
-    line = line_segments(end[None], start[None])
-    return Contour(np.concatenate([contour.segments, line]), np.append(contour.is_line, True), True)
+def _whole(contour: Contour) -> Contour:
+    """Closed, if its ends are the same but for rounding."""
+    size = float(np.abs(contour.segments - contour.segments[0, 0]).max())
+    comes_round = len(contour) > 1 or not contour.is_line[0]
+    return contour.closed_straight() if comes_round and contour.gap <= SAME_PLACE * size else contour

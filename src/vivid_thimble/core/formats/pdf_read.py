@@ -20,7 +20,8 @@ import numpy as np
 import vivid_thimble
 from vivid_thimble.core.errors import DrawingNotReadable
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.path import Contour, Path, contour_from_segments
+from vivid_thimble.core.geometry.path import Path
+from vivid_thimble.core.geometry.path_pen import PathPen
 from vivid_thimble.core.geometry.stroke import StrokeStyle
 from vivid_thimble.core.sources.drawing import Clip, Colour, Drawing, DrawingPart
 
@@ -110,31 +111,15 @@ def _clip(raw: bytes, flip: Affine, known: dict[bytes, Clip]) -> Clip:
 
 def path_of(raw: bytes) -> Path:
     """Contours from rows of (kind, x1, y1, x2, y2, x3, y3): 0 move, 1 line, 2 curve, 3 close."""
-    rows = np.frombuffer(raw, dtype=np.float64).reshape(-1, 7)
-    contours: list[Contour] = []
-    segments: list[Any] = []
-    lines: list[bool] = []
-    at = start = np.zeros(2)
-
-    def finish(*, closed: bool) -> None:
-        contour = contour_from_segments(segments, lines, closed=closed)
-        if contour is not None:
-            contours.append(contour)
-        segments.clear()
-        lines.clear()
-
-    for row in rows:
-        kind, ends = int(row[0]), row[1:].reshape(3, 2)
+    pen = PathPen()
+    for kind, *numbers in np.frombuffer(raw, dtype=np.float64).reshape(-1, 7).tolist():
         if kind == 0:
-            finish(closed=False)
-            at = start = ends[2]
-        elif kind == 3:
-            finish(closed=True)
-            at = start
+            pen.move(*numbers[4:])
+        elif kind == 1:
+            pen.line(*numbers[4:])
+        elif kind == 2:
+            pen.cubic(*numbers)
         else:
-            first, second = (ends[0], ends[1]) if kind == 2 else ((2 * at + ends[2]) / 3, (at + 2 * ends[2]) / 3)
-            segments.append(np.array([at, first, second, ends[2]]))
-            lines.append(kind == 1)
-            at = ends[2]
-    finish(closed=False)
-    return Path(tuple(contours))
+            pen.close()
+    pen.finish()
+    return pen.path

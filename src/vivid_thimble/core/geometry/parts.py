@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import shapely
 
-from vivid_thimble.core.geometry.path import Box
+from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.geometry.region import Region, side_by_side, union
 
 
@@ -33,11 +33,7 @@ Parts = tuple[Part, ...]
 
 def bounds_of(parts: Iterable[Part]) -> Box | None:
     """The box round all parts; None when there is nothing."""
-    boxes = [part.region.bounds for part in parts if part.region.bounds]
-    if not boxes:
-        return None
-    left, top, right, bottom = zip(*boxes, strict=True)
-    return min(left), min(top), max(right), max(bottom)
+    return box_round(part.region.bounds for part in parts)
 
 
 def merged(parts: Parts) -> Region:

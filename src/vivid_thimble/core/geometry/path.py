@@ -54,6 +54,22 @@ class Contour:
     def transformed(self, affine: Affine) -> Contour:
         return Contour(affine.apply(self.segments), self.is_line, self.closed)
 
+    @property
+    def gap(self) -> float:
+        """The distance between the ends of an open contour; 0 for closed and empty ones."""
+        if self.closed or not len(self):
+            return 0.0
+        return float(np.hypot(*(self.segments[-1, 3] - self.segments[0, 0])))
+
+    def closed_straight(self) -> Contour:
+        """The contour closed, by a straight line if its ends do not meet."""
+        if self.closed or not len(self):
+            return self
+        if np.array_equal(self.segments[-1, 3], self.segments[0, 0]):
+            return Contour(self.segments, self.is_line, True)
+        line = line_segments(self.segments[-1:, 3], self.segments[:1, 0])
+        return Contour(np.concatenate([self.segments, line]), np.append(self.is_line, True), True)
+
     def reversed(self) -> Contour:
         return Contour(self.segments[::-1, ::-1].copy(), self.is_line[::-1].copy(), self.closed)
 
@@ -87,6 +103,20 @@ class Path:
         return Path(tuple(contour.transformed(affine) for contour in self.contours))
 
 
+def box_round(boxes: Iterable[Box | None]) -> Box | None:
+    """The box round all boxes; None when there is none."""
+    known = [box for box in boxes if box is not None]
+    if not known:
+        return None
+    left, top, right, bottom = zip(*known, strict=True)
+    return min(left), min(top), max(right), max(bottom)
+
+
+def diagonal(box: Box | None) -> float:
+    """The length of a box's diagonal; 0 for none."""
+    return 0.0 if box is None else float(np.hypot(box[2] - box[0], box[3] - box[1]))
+
+
 def line_segments(starts: FloatArray, ends: FloatArray) -> FloatArray:
     """Segments (n, 4, 2) of straight lines between points (n, 2)."""
     step = (ends - starts) / 3.0
@@ -98,6 +128,13 @@ def evaluate_cubic(segments: FloatArray, t: FloatArray) -> FloatArray:
     s = 1.0 - t
     weights = np.stack([s * s * s, 3 * s * s * t, 3 * s * t * t, t * t * t], axis=-1)
     return np.asarray(np.einsum("nk,nkd->nd", weights, segments))
+
+
+def cubic_speed(segments: FloatArray, t: FloatArray) -> FloatArray:
+    """The derivative of cubics (n, 4, 2) at parameters (n,)."""
+    d = 3.0 * np.diff(segments, axis=1)
+    s = 1.0 - t
+    return np.asarray((s * s)[:, None] * d[:, 0] + (2 * s * t)[:, None] * d[:, 1] + (t * t)[:, None] * d[:, 2])
 
 
 def split_cubic(segments: FloatArray, t0: FloatArray, t1: FloatArray) -> FloatArray:

@@ -13,7 +13,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.path import Contour, Path, contour_from_segments
+from vivid_thimble.core.geometry.path import Path
+from vivid_thimble.core.geometry.path_pen import PathPen, Point
 
 _PIECES = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])([^MmZzLlHhVvCcSsQqTtAa]*)")
 _NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
@@ -22,8 +23,6 @@ _ARC = re.compile(r"\s*,?\s*".join(["", *[f"({_NUMBER})"] * 3, "([01])", "([01])
 _COUNTS = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "A": 7, "Z": 0}
 LARGEST_NUMBER = 1e12
 """Coordinates beyond this are a slip of the file: everything before them is drawn."""
-
-Point = tuple[float, float]
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,67 +40,6 @@ class PathTooLong(ValueError):
     """Path data with more segments than anybody can cut."""
 
 
-class _Pen:
-    """Collects contours while commands move it; plain numbers, since paths have many short commands."""
-
-    def __init__(self) -> None:
-        self.at: Point = (0.0, 0.0)
-        self.start: Point = (0.0, 0.0)
-        self.handle: Point | None = None
-        self.quadratic: Point | None = None
-        self.begun = False
-        self.segments: list[tuple[float, ...]] = []
-        self.lines: list[bool] = []
-        self.contours: list[Contour] = []
-        self.dots: list[Point] = []
-        self.stray = self.done = 0
-        self.moved = False
-
-    def finish(self, *, closed: bool) -> None:
-        if self.segments:
-            shape = np.array(self.segments, dtype=np.float64).reshape(-1, 4, 2)
-            contour = contour_from_segments(shape, self.lines, closed=closed)
-            if contour is not None:
-                self.contours.append(contour)
-            else:
-                self.dots.append(self.start)
-        elif closed and self.moved:
-            self.dots.append(self.start)
-        elif self.moved:
-            self.stray += 1
-        self.done += len(self.segments)
-        self.segments, self.lines, self.moved = [], [], False
-
-    def move(self, x: float, y: float) -> None:
-        self.finish(closed=False)
-        self.at = self.start = (x, y)
-        self.handle = self.quadratic = None
-        self.begun = self.moved = True
-
-    def line(self, x: float, y: float) -> None:
-        x0, y0 = self.at
-        u, v = (x - x0) / 3.0, (y - y0) / 3.0
-        self.segments.append((x0, y0, x0 + u, y0 + v, x - u, y - v, x, y))
-        self.lines.append(True)
-        self.at, self.handle, self.quadratic = (x, y), None, None
-
-    def cubic(self, ax: float, ay: float, bx: float, by: float, x: float, y: float) -> None:
-        self.segments.append((*self.at, ax, ay, bx, by, x, y))
-        self.lines.append(False)
-        self.at, self.handle, self.quadratic = (x, y), (bx, by), None
-
-    def quad(self, cx: float, cy: float, x: float, y: float) -> None:
-        x0, y0 = self.at
-        third = 2.0 / 3.0
-        self.cubic(x0 + (cx - x0) * third, y0 + (cy - y0) * third, x + (cx - x) * third, y + (cy - y) * third, x, y)
-        self.handle, self.quadratic = None, (cx, cy)
-
-    def close(self) -> None:
-        if self.segments or self.moved:
-            self.finish(closed=True)
-        self.at, self.handle, self.quadratic = self.start, None, None
-
-
 def read_path_data(data: str) -> tuple[Path, bool]:
     """The contours of path data, and whether all of it was understood."""
     read = read_path(data)
@@ -110,26 +48,22 @@ def read_path_data(data: str) -> tuple[Path, bool]:
 
 def read_path(data: str, most: int | None = None) -> PathData:
     """Everything that path data draws up to its first error; raises PathTooLong beyond ``most`` segments."""
-    pen, complete = _Pen(), True
+    pen, complete = PathPen(), True
     first = _PIECES.search(data)
-    if data[: first.start() if first else len(data)].strip(" \t\r\n,"):
-        complete, first = False, None
-    for match in _PIECES.finditer(data) if first else ():
-        command, text = match.group(1), match.group(2)
-        if not pen.begun and command not in "Mm":
+    before = data[: first.start() if first else len(data)].strip(" \t\r\n,")
+    if before or (first is not None and first.group(1) not in "Mm"):
+        return PathData(Path(), False, np.zeros((0, 2)), 0)
+    for match in _PIECES.finditer(data):
+        if not _follow(pen, *match.groups()):
             complete = False
             break
-        if not _follow(pen, command, text):
-            complete = False
-            break
-        if most is not None and pen.done + len(pen.segments) > most:
+        if most is not None and pen.count > most:
             raise PathTooLong(f"more than {most} segments")
-    pen.finish(closed=False)
-    dots = np.array(pen.dots, dtype=np.float64).reshape(-1, 2)
-    return PathData(Path(tuple(pen.contours)), complete, dots, pen.stray)
+    pen.finish()
+    return PathData(pen.path, complete, np.array(pen.dots, dtype=np.float64).reshape(-1, 2), pen.stray)
 
 
-def _follow(pen: _Pen, command: str, text: str) -> bool:
+def _follow(pen: PathPen, command: str, text: str) -> bool:
     """Draw one command with all its repeated arguments; False when an argument is wrong."""
     kind = command.upper()
     numbers, good = _numbers(kind, text)
@@ -167,7 +101,7 @@ def _numbers(kind: str, text: str) -> tuple[list[float], bool]:
     return numbers, good
 
 
-def _draw(pen: _Pen, kind: str, v: list[float], relative: bool) -> None:
+def _draw(pen: PathPen, kind: str, v: list[float], relative: bool) -> None:
     x0, y0 = pen.at if relative else (0.0, 0.0)
     if kind == "C":
         pen.cubic(x0 + v[0], y0 + v[1], x0 + v[2], y0 + v[3], x0 + v[4], y0 + v[5])
@@ -195,7 +129,7 @@ def _mirrored(at: Point, handle: Point | None) -> Point:
     return at if handle is None else (2.0 * at[0] - handle[0], 2.0 * at[1] - handle[1])
 
 
-def _draw_arc(pen: _Pen, v: list[float], to: FloatArray) -> None:
+def _draw_arc(pen: PathPen, v: list[float], to: FloatArray) -> None:
     """An elliptical arc as cubics of at most a quarter turn each."""
     rx, ry, turn = abs(v[0]), abs(v[1]), math.radians(v[2])
     at = np.array(pen.at)

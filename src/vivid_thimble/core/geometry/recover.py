@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.clip import NestedRings
 from vivid_thimble.core.geometry.flatten import FlatPath, IntArray
-from vivid_thimble.core.geometry.path import Contour, Path, evaluate_cubic, line_segments, split_cubic
+from vivid_thimble.core.geometry.path import Contour, Path, cubic_speed, evaluate_cubic, line_segments, split_cubic
 from vivid_thimble.core.geometry.tolerances import FLATTEN_MM, GRID_MM
 
 _ON_EDGE_STEPS = 3.0
@@ -220,7 +220,7 @@ def _sharpen_crossings(
     with np.errstate(divide="ignore", invalid="ignore"):
         for _ in range(_NEWTON_STEPS):
             gap = evaluate_cubic(one, s) - evaluate_cubic(other, t)
-            u, v = _speed(one, s), _speed(other, t)
+            u, v = cubic_speed(one, s), cubic_speed(other, t)
             turn = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]
             s = s - (gap[:, 0] * v[:, 1] - gap[:, 1] * v[:, 0]) / turn
             t = t - (gap[:, 0] * u[:, 1] - gap[:, 1] * u[:, 0]) / turn
@@ -231,10 +231,3 @@ def _sharpen_crossings(
     good = meets & near & (steep > _STEEPEST_LEFT) & (s > 0.0) & (s < 1.0) & (t > 0.0) & (t < 1.0)
     t1[before[good]], t0[after[good]] = s[good], t[good]
     start[after[good]] = point[good]
-
-
-def _speed(segments: FloatArray, t: FloatArray) -> FloatArray:
-    """The derivative of cubics (n, 4, 2) at parameters (n,)."""
-    a, b, c, d = (segments[:, k] for k in range(4))
-    w = t[:, None]
-    return np.asarray(3.0 * ((1 - w) ** 2 * (b - a) + 2 * (1 - w) * w * (c - b) + w**2 * (d - c)))

@@ -160,24 +160,7 @@ def _without_twins(path: Path, rule: FillRule) -> Path:
 def _closed(path: Path) -> Path:
     if all(c.closed for c in path.contours):
         return path
-    closed = []
-    for contour in path.contours:
-        if contour.closed or not len(contour):
-            closed.append(contour)
-            continue
-        end, start = contour.segments[-1, 3], contour.segments[0, 0]
-        if np.array_equal(end, start):
-            closed.append(Contour(contour.segments, contour.is_line, True))
-            continue
-        line = Contour.from_points(np.array([end, start]), closed=False)
-        closed.append(
-            Contour(
-                np.concatenate([contour.segments, line.segments]),
-                np.concatenate([contour.is_line, line.is_line]),
-                True,
-            )
-        )
-    return Path(tuple(closed))
+    return Path(tuple(contour.closed_straight() for contour in path.contours))
 
 
 def _boolean(

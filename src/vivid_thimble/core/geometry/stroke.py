@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import flatten
-from vivid_thimble.core.geometry.path import Contour, Path, evaluate_cubic, line_segments, split_cubic
+from vivid_thimble.core.geometry.path import Contour, Path, cubic_speed, evaluate_cubic, line_segments, split_cubic
 from vivid_thimble.core.geometry.path_text import arc_cubics
 from vivid_thimble.core.geometry.tolerances import STROKE_MM
 
@@ -157,7 +157,7 @@ def _judged(
     count = len(cubic)
     t = np.tile(_SAMPLES, count)
     each = np.repeat(cubic, len(_SAMPLES), axis=0)
-    point, speed, second = evaluate_cubic(each, t), _first(each, t), _second(each, t)
+    point, speed, second = evaluate_cubic(each, t), cubic_speed(each, t), _second(each, t)
     pace = np.hypot(*speed.T)
     with np.errstate(divide="ignore", invalid="ignore"):
         curvature = (speed[:, 0] * second[:, 1] - speed[:, 1] * second[:, 0]) / pace**3
@@ -193,12 +193,6 @@ def _is_flat(cubic: FloatArray, tolerance: float) -> NDArray[np.bool_]:
     return np.asarray((off <= tolerance) & within)
 
 
-def _first(cubic: FloatArray, t: FloatArray) -> FloatArray:
-    d = 3.0 * np.diff(cubic, axis=1)
-    s = 1.0 - t
-    return np.asarray((s * s)[:, None] * d[:, 0] + (2 * s * t)[:, None] * d[:, 1] + (t * t)[:, None] * d[:, 2])
-
-
 def _second(cubic: FloatArray, t: FloatArray) -> FloatArray:
     d = 6.0 * np.diff(cubic, n=2, axis=1)
     return np.asarray((1.0 - t)[:, None] * d[:, 0] + t[:, None] * d[:, 1])
@@ -228,7 +222,7 @@ def _parallels(
     for side in (half, -half):
         out = np.empty_like(cubic)
         for at, (corner, handle, sign, u) in enumerate(((0, 1, 1.0, leaving), (3, 2, -1.0, arriving))):
-            speed, bend = _first(cubic, ends[at]), _second(cubic, ends[at])
+            speed, bend = cubic_speed(cubic, ends[at]), _second(cubic, ends[at])
             pace = np.hypot(*speed.T)
             with np.errstate(divide="ignore", invalid="ignore"):
                 curvature = (speed[:, 0] * bend[:, 1] - speed[:, 1] * bend[:, 0]) / pace**3

@@ -8,8 +8,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.repeats import repeats
 
@@ -41,12 +39,9 @@ def open_outlines(path: Path) -> list[OpenOutline]:
     """Outlines whose ends do not meet, with the distance between the ends."""
     found = []
     for contour in path.contours:
-        if contour.closed or not len(contour):
-            continue
-        start, end = contour.segments[0, 0], contour.segments[-1, 3]
-        gap = float(np.hypot(*(end - start)))
-        if gap > CLOSED_MM:
-            found.append(OpenOutline((float(start[0]), float(start[1])), gap))
+        if contour.gap > CLOSED_MM:
+            start = contour.segments[0, 0]
+            found.append(OpenOutline((float(start[0]), float(start[1])), contour.gap))
     return found
 
 

@@ -21,7 +21,7 @@ from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.clip import polygons_of
 from vivid_thimble.core.geometry.mosaic import mosaic
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of
-from vivid_thimble.core.geometry.path import Box, Path
+from vivid_thimble.core.geometry.path import Box, Path, box_round
 from vivid_thimble.core.geometry.region import Region, difference, union
 from vivid_thimble.core.geometry.seams import close_seams, drop_hairs
 from vivid_thimble.core.sources.cleaning import UNTOUCHED, Cleaned, Cleaning, cleaned_parts, hidden_parts, told_parts
@@ -253,13 +253,8 @@ def _summed(told: Sequence[Cleaned]) -> list[Cleaned]:
 
 def working_scale(drawing: Drawing) -> float:
     """A scale at which a drawing of any units is WORKING_SIZE_MM large, so that tolerances fit it."""
-    boxes = [box for part in drawing.parts if (box := part.lines.bounds)]
-    if drawing.page is not None and is_far_off(drawing):
-        boxes = [drawing.page]
-    if not boxes:
-        return 1.0
-    low, high = np.min([b[:2] for b in boxes], axis=0), np.max([b[2:] for b in boxes], axis=0)
-    largest = float((high - low).max())
+    box = drawing.page if is_far_off(drawing) else box_round(part.lines.bounds for part in drawing.parts)
+    largest = max(box[2] - box[0], box[3] - box[1]) if box is not None else 0.0
     return WORKING_SIZE_MM / largest if largest > 0.0 else 1.0
 
 

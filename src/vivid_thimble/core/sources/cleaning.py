@@ -17,7 +17,7 @@ from msgspec import Struct
 
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.flatten import flatten
-from vivid_thimble.core.geometry.path import Contour, Path
+from vivid_thimble.core.geometry.path import Box, Path, box_round, diagonal
 from vivid_thimble.core.geometry.repeats import repeats
 from vivid_thimble.core.sources.drawing import WHITE, Colour, Drawing, DrawingPart
 from vivid_thimble.core.sources.page import is_far_off, off_page, page_clip, reach
@@ -126,7 +126,7 @@ def cleaned_parts(drawing: Drawing, cleaning: Cleaning, *, by_lines: bool = Fals
     Parts hidden under others are found later, when their areas are known (``hidden_parts``). ``by_lines``: see
     ``off_page``.
     """
-    size = _diagonal(drawing)
+    size = diagonal(box_round(map(reach, drawing.parts)))
     report: list[Cleaned] = []
     dropped: set[int] = set()
     parts = list(drawing.parts)
@@ -159,14 +159,6 @@ def cleaned_parts(drawing: Drawing, cleaning: Cleaning, *, by_lines: bool = Fals
     return replace(drawing, parts=tuple(kept)), report
 
 
-def _diagonal(drawing: Drawing) -> float:
-    boxes = [box for part in drawing.parts if (box := reach(part))]
-    if not boxes:
-        return 0.0
-    low, high = np.min([b[:2] for b in boxes], axis=0), np.max([b[2:] for b in boxes], axis=0)
-    return float(np.hypot(*(high - low)))
-
-
 def told_parts(kind: CleanKind, which: Sequence[int], on: bool, parts: Sequence[DrawingPart]) -> list[Cleaned]:
     """The line of the report for some parts; nothing when there are none."""
     if not which:
@@ -186,25 +178,28 @@ def background_patches(parts: Sequence[DrawingPart], without: set[int], size: fl
     for k, part in enumerate(parts):
         if k in without:
             continue
-        rest = [box for j, box in enumerate(boxes) if j > k and box is not None]
-        own = boxes[k]
-        if part.stroke is not None or part.opacity < 0.98 or own is None or not rest or part.clips:
+        own, rest = boxes[k], box_round(boxes[k + 1 :])
+        if part.stroke is not None or not part.is_opaque or own is None or rest is None or part.clips:
             break
-        low, high = np.min([b[:2] for b in rest], axis=0), np.max([b[2:] for b in rest], axis=0)
-        area = (own[2] - own[0]) * (own[3] - own[1])
-        shared = max(0.0, min(own[2], high[0]) - max(own[0], low[0])) * max(
-            0.0, min(own[3], high[1]) - max(own[1], low[1])
-        )
-        whole = float(np.prod(high - low))
-        inner = not any(other.colour != part.colour for other in parts[k + 1 :])
-        if area <= 0.0 or shared < PATCH_SHARE * whole or inner or not _is_rectangle(part, area, size):
+        alone = not any(other.colour != part.colour for other in parts[k + 1 :])
+        if alone or _shared(own, rest) < PATCH_SHARE * _area(rest) or not _is_rectangle(part, _area(own), size):
             break
         found.append(k)
     return found
 
 
+def _area(box: Box) -> float:
+    return (box[2] - box[0]) * (box[3] - box[1])
+
+
+def _shared(one: Box, other: Box) -> float:
+    """The area that two boxes have in common."""
+    wide, high = (min(one[k + 2], other[k + 2]) - max(one[k], other[k]) for k in (0, 1))
+    return max(wide, 0.0) * max(high, 0.0)
+
+
 def _is_rectangle(part: DrawingPart, box_area: float, size: float) -> bool:
-    if len(part.path.contours) > 3 or size <= 0.0:
+    if len(part.path.contours) > 3 or size <= 0.0 or box_area <= 0.0:
         return False
     scale = Affine.scaling(100.0 / size)
     covered = part.region(scale).area / scale.determinant
@@ -216,7 +211,7 @@ def doubled_parts(parts: Sequence[DrawingPart], size: float) -> list[int]:
     if size <= 0.0:
         return []
     scale = Affine.scaling(1.0 / size)
-    lines = [part.lines.transformed(scale).contours if part.opacity >= 0.98 else () for part in parts]
+    lines = [part.lines.transformed(scale).contours if part.is_opaque else () for part in parts]
     owner = [k for k, contours in enumerate(lines) for contour in contours if len(contour)]
     contours = [contour for own in lines for contour in own if len(contour)]
     met: Counter[tuple[int, int]] = Counter()
@@ -241,7 +236,7 @@ def hidden_parts(parts: Sequence[DrawingPart], covered: Sequence[shapely.MultiPo
     for k, area in enumerate(covered):
         if area.is_empty:
             continue
-        over = [int(j) for j in tree.query(area, predicate="intersects") if j > k and parts[j].opacity >= 0.98]
+        over = [int(j) for j in tree.query(area, predicate="intersects") if j > k and parts[j].is_opaque]
         if not over or sum(covered[j].area for j in over) < 0.999 * area.area:
             continue
         left = shapely.difference(area, shapely.union_all([covered[j] for j in over]))
@@ -282,12 +277,12 @@ def _open_outlines(parts: list[DrawingPart], on: bool, size: float, report: list
     largest = 0.0
     out = []
     for part in parts:
-        open_ones = [] if part.stroke is not None else [c for c in part.path.contours if _gap(c) > CLOSED_SHARE * size]
+        open_ones = [] if part.stroke is not None else [c for c in part.path.contours if c.gap > CLOSED_SHARE * size]
         for contour in open_ones:
             start, end = contour.segments[0, 0], contour.segments[-1, 3]
             middle = part.own.apply((start + end) / 2.0)
             places.append((float(middle[0]), float(middle[1])))
-            largest = max(largest, _gap(contour))
+            largest = max(largest, contour.gap)
         if open_ones and not on:
             part = replace(part, path=Path(tuple(c for c in part.path.contours if c not in open_ones)))
         if part.stroke is not None or not part.path.is_empty:
@@ -295,12 +290,6 @@ def _open_outlines(parts: list[DrawingPart], on: bool, size: float, report: list
     if places:
         report.append(Cleaned("open", len(places), on, tuple(places[:MOST_PLACES]), largest=largest))
     return out
-
-
-def _gap(contour: Contour) -> float:
-    if contour.closed or not len(contour):
-        return 0.0
-    return float(np.hypot(*(contour.segments[-1, 3] - contour.segments[0, 0])))
 
 
 def _crossings(parts: list[DrawingPart], on: bool, report: list[Cleaned]) -> list[DrawingPart]:

@@ -26,6 +26,8 @@ WHITE: Colour = (255, 255, 255)
 WHITE_FROM = 250
 """A colour whose three values all reach this is paper white: it cuts away."""
 IDENTITY = Affine()
+OPAQUE_FROM = 0.98
+"""From this opacity on a colour hides what lies below it."""
 
 
 def is_white(colour: Colour) -> bool:
@@ -92,6 +94,10 @@ class DrawingPart:
         """The opacity of the part alone, without the groups round it."""
         through = math.prod(veil.opacity for veil in self.veils)
         return min(self.opacity / through, 1.0) if through > 0.0 else 0.0
+
+    @property
+    def is_opaque(self) -> bool:
+        return self.opacity >= OPAQUE_FROM
 
     @property
     def is_white(self) -> bool:

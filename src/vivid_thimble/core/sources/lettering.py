@@ -15,14 +15,14 @@ from dataclasses import asdict, dataclass, fields, replace
 from functools import lru_cache
 from typing import Any
 
-import numpy as np
 import uharfbuzz as hb
 from msgspec import Struct
 from msgspec.structs import replace as replace_struct
 
 from vivid_thimble.core.errors import FontNotUsable, NothingToDraw
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.path import Path, contour_from_segments, line_segments
+from vivid_thimble.core.geometry.path import Path
+from vivid_thimble.core.geometry.path_pen import PathPen
 from vivid_thimble.core.geometry.path_text import read_path_data, write_path_data
 from vivid_thimble.core.sources.directions import Run, runs_of
 from vivid_thimble.core.sources.fonts import Face, face_title, load_face, with_axes
@@ -308,10 +308,10 @@ def line_outline(face: Face, text: str, spacing: float = 0.0) -> tuple[Path, flo
 @lru_cache(maxsize=2000)
 def glyph_path(face: Face, glyph: int) -> Path:
     """A glyph's outline in font units, y up."""
-    pen = _OutlinePen()
+    pen = PathPen(closes=True)
     face.font.draw_glyph(glyph, _draw_functions(), pen)
     pen.finish()
-    return Path(tuple(c for c in pen.contours if c is not None))
+    return pen.path
 
 
 @lru_cache(maxsize=200)
@@ -343,60 +343,14 @@ def _heights(face: Face, glyphs: set[int]) -> LetterHeights:
     return replace(_face_heights(face), tallest=tallest, tail=max(tail, 0.0))
 
 
-class _OutlinePen:
-    """Collects what HarfBuzz draws."""
-
-    def __init__(self) -> None:
-        self.contours: list[Any] = []
-        self.segments: list[Any] = []
-        self.lines: list[bool] = []
-        self.at = np.zeros(2)
-
-    def finish(self) -> None:
-        if self.segments:
-            self.contours.append(contour_from_segments(self.segments, self.lines, closed=True))
-        self.segments, self.lines = [], []
-
-    def line(self, to: Any) -> None:
-        self.segments.append(line_segments(self.at[None], to[None])[0])
-        self.lines.append(True)
-        self.at = to
-
-    def cubic(self, c1: Any, c2: Any, to: Any) -> None:
-        self.segments.append(np.array([self.at, c1, c2, to]))
-        self.lines.append(False)
-        self.at = to
-
-
-def _move(x: float, y: float, pen: _OutlinePen) -> None:
-    pen.finish()
-    pen.at = np.array([x, y], dtype=np.float64)
-
-
-def _line(x: float, y: float, pen: _OutlinePen) -> None:
-    pen.line(np.array([x, y], dtype=np.float64))
-
-
-def _quadratic(cx: float, cy: float, x: float, y: float, pen: _OutlinePen) -> None:
-    c, to = np.array([cx, cy]), np.array([x, y], dtype=np.float64)
-    pen.cubic(pen.at + (c - pen.at) * (2.0 / 3.0), to + (c - to) * (2.0 / 3.0), to)
-
-
-def _cubic(ax: float, ay: float, bx: float, by: float, x: float, y: float, pen: _OutlinePen) -> None:
-    pen.cubic(np.array([ax, ay]), np.array([bx, by]), np.array([x, y], dtype=np.float64))
-
-
-def _close(pen: _OutlinePen) -> None:
-    pen.finish()
-
-
 def _draw_functions() -> hb.DrawFuncs:
+    """HarfBuzz draws with a PathPen that closes every contour."""
     functions = hb.DrawFuncs()
-    functions.set_move_to_func(_move)
-    functions.set_line_to_func(_line)
-    functions.set_quadratic_to_func(_quadratic)
-    functions.set_cubic_to_func(_cubic)
-    functions.set_close_path_func(_close)
+    functions.set_move_to_func(lambda x, y, pen: pen.move(x, y))
+    functions.set_line_to_func(lambda x, y, pen: pen.line(x, y))
+    functions.set_quadratic_to_func(lambda cx, cy, x, y, pen: pen.quad(cx, cy, x, y))
+    functions.set_cubic_to_func(lambda ax, ay, bx, by, x, y, pen: pen.cubic(ax, ay, bx, by, x, y))
+    functions.set_close_path_func(lambda pen: pen.finish())
     return functions
 
 

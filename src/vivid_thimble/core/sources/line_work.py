@@ -14,9 +14,9 @@ from typing import Literal
 import numpy as np
 
 from vivid_thimble.core.geometry.affine import Affine, FloatArray
-from vivid_thimble.core.geometry.path import Contour, Path, line_segments
+from vivid_thimble.core.geometry.path import Contour, Path, box_round, diagonal, line_segments
 from vivid_thimble.core.geometry.repeats import repeats
-from vivid_thimble.core.sources.drawing import Drawing, DrawingPart
+from vivid_thimble.core.sources.drawing import IDENTITY, Drawing, DrawingPart
 
 LineWork = Literal["drawn", "widened", "filled"]
 THIN_SHARE = 0.006
@@ -33,8 +33,8 @@ def guessed_lines(drawing: Drawing) -> LineWork:
     strokes = [part for part in inked if part.stroke is not None]
     if not strokes or any(part.stroke is None for part in inked):
         return "drawn"
-    diagonal = diagonal_of(drawing.parts)
-    if diagonal <= 0.0 or np.median([pen_width(part) for part in strokes]) > THIN_SHARE * diagonal:
+    size = diagonal_of(drawing.parts)
+    if size <= 0.0 or np.median([pen_width(part) for part in strokes]) > THIN_SHARE * size:
         return "drawn"
     closed = sum(_length(part, closed=True) for part in strokes)
     whole = closed + sum(_length(part, closed=False) for part in strokes)
@@ -43,8 +43,8 @@ def guessed_lines(drawing: Drawing) -> LineWork:
 
 def has_thin_lines(drawing: Drawing) -> bool:
     """Whether the question what lines mean is worth asking."""
-    diagonal = diagonal_of(drawing.parts)
-    return any(part.stroke is not None and pen_width(part) <= THIN_SHARE * diagonal for part in drawing.parts)
+    size = diagonal_of(drawing.parts)
+    return any(part.stroke is not None and pen_width(part) <= THIN_SHARE * size for part in drawing.parts)
 
 
 def with_lines_as(drawing: Drawing, meaning: LineWork, least_width: float, reach: float) -> Drawing:
@@ -77,7 +77,7 @@ def _filled(parts: Sequence[DrawingPart], reach: float) -> list[DrawingPart]:
         if held:
             path = _told_once(joined_ends(Path.joined(part.lines for part in held), reach), reach)
             first = held[0]
-            out.append(replace(first, path=path, rule="evenodd", stroke=None, dots=None, own=type(first.own)()))
+            out.append(replace(first, path=path, rule="evenodd", stroke=None, dots=None, own=IDENTITY))
             held.clear()
 
     for part in parts:
@@ -113,11 +113,7 @@ def _scale(part: DrawingPart) -> float:
 
 
 def diagonal_of(parts: Sequence[DrawingPart]) -> float:
-    boxes = [box for part in parts if (box := part.lines.bounds)]
-    if not boxes:
-        return 0.0
-    low, high = np.min([b[:2] for b in boxes], axis=0), np.max([b[2:] for b in boxes], axis=0)
-    return float(np.hypot(*(high - low)))
+    return diagonal(box_round(part.lines.bounds for part in parts))
 
 
 def _length(part: DrawingPart, *, closed: bool) -> float:
@@ -187,12 +183,8 @@ def _chain(end: int, chains: list[Contour], partner: np.ndarray, used: np.ndarra
             break
         end = following
     whole, is_line = np.concatenate(segments), np.concatenate(lines)
-    if closed:
-        gap = whole[0, 0] - whole[-1, 3]
-        if np.abs(gap).max() > 0.0:
-            whole = np.concatenate([whole, line_segments(whole[-1:, 3], whole[:1, 0])])
-            is_line = np.append(is_line, True)
-    return Contour(whole, is_line, closed)
+    chain = Contour(whole, is_line, False)
+    return chain.closed_straight() if closed else chain
 
 
 def _bridge(segments: list[FloatArray], lines: list[np.ndarray], following: FloatArray) -> None:

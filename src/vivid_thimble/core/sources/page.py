@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from vivid_thimble.core.geometry.path import Box, Contour, Path
+from vivid_thimble.core.geometry.path import Box, Contour, Path, box_round
 from vivid_thimble.core.sources.drawing import Clip, Drawing, DrawingPart
 
 FAR_OFF = 50.0
@@ -44,10 +44,10 @@ def is_far_off(drawing: Drawing) -> bool:
         return False
     left, top, right, bottom = drawing.page
     boxes = [box for part in drawing.parts if (box := reach(part))]
-    if not boxes or not any(_meet(box, drawing.page) for box in boxes):
+    whole = box_round(boxes)
+    if whole is None or not any(_meet(box, drawing.page) for box in boxes):
         return False
-    low, high = np.min([b[:2] for b in boxes], axis=0), np.max([b[2:] for b in boxes], axis=0)
-    return bool((high - low).max() > FAR_OFF * max(right - left, bottom - top))
+    return max(whole[2] - whole[0], whole[3] - whole[1]) > FAR_OFF * max(right - left, bottom - top)
 
 
 def on_page(drawing: Drawing) -> Drawing:
@@ -77,8 +77,7 @@ def reach(part: DrawingPart) -> Box | None:
     box = part.lines.bounds
     if part.dots is not None and len(part.dots):
         dots = part.own.apply(part.dots)
-        ends = (*dots.min(axis=0), *dots.max(axis=0))
-        box = ends if box is None else (*np.minimum(box[:2], ends[:2]), *np.maximum(box[2:], ends[2:]))
+        box = box_round([box, (*dots.min(axis=0).tolist(), *dots.max(axis=0).tolist())])
     if box is None or part.stroke is None:
         return box
     own = part.own

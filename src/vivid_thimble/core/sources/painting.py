@@ -17,10 +17,8 @@ import shapely
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.clip import polygons_of
 from vivid_thimble.core.geometry.region import Region, intersection
-from vivid_thimble.core.sources.drawing import WHITE, Clip, Colour, DrawingPart, Veil, mixed
+from vivid_thimble.core.sources.drawing import OPAQUE_FROM, WHITE, Clip, Colour, DrawingPart, Veil, mixed
 
-OPAQUE_FROM = 0.98
-"""From this opacity on a colour hides what lies below it."""
 MOST_MIXTURES = 200
 """With more colours than this a new mixture takes the nearest one there is."""
 
