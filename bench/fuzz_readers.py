@@ -19,7 +19,7 @@ with atheris.instrument_imports(include=["vivid_thimble", "ezdxf", "tinycss2", "
     from vivid_thimble.core.formats.dxf_read import read_dxf
     from vivid_thimble.core.formats.pdf_read import read_pdf
     from vivid_thimble.core.formats.svg_read import read_svg
-    from vivid_thimble.core.sources.artwork import artwork_for, prepared
+    from vivid_thimble.core.sources.artwork import artwork_for, painted, prepared
 
 MOST_PARTS = 60
 
@@ -27,13 +27,13 @@ MOST_PARTS = 60
 def svg(data: bytes) -> None:
     drawing = read_svg(data, "fuzz.svg")
     if 0 < len(drawing.parts) <= MOST_PARTS:
-        prepared(drawing, artwork_for(drawing, "key", "fuzz"), 1.0)
+        prepared(painted(drawing, taken := artwork_for(drawing, "key", "fuzz"), 1.0), taken)
 
 
 def dxf(data: bytes) -> None:
     drawing = read_dxf(data, "fuzz.dxf")
     if 0 < len(drawing.parts) <= MOST_PARTS:
-        prepared(drawing, artwork_for(drawing, "key", "fuzz"), 1.0)
+        prepared(painted(drawing, taken := artwork_for(drawing, "key", "fuzz"), 1.0), taken)
 
 
 def zipped(data: bytes) -> None:

@@ -23,7 +23,7 @@ from tests.hostile import HOSTILE  # noqa: E402 - the folder has to be known fir
 
 from vivid_thimble.core.errors import ThimbleError  # noqa: E402
 from vivid_thimble.core.formats.drawing_read import read_drawing  # noqa: E402
-from vivid_thimble.core.sources.artwork import artwork_for, prepared  # noqa: E402
+from vivid_thimble.core.sources.artwork import artwork_for, painted, prepared  # noqa: E402
 
 
 def one(name: str) -> None:
@@ -32,7 +32,7 @@ def one(name: str) -> None:
     begun = time.perf_counter()
     try:
         drawing = read_drawing(data, "file.svg")
-        prepared(drawing, artwork_for(drawing, "key", "file.svg"), 1.0)
+        prepared(painted(drawing, taken := artwork_for(drawing, "key", "file.svg"), 1.0), taken)
         says = f"{len(drawing.parts)} parts"
     except ThimbleError as error:
         says = str(error)

@@ -8,19 +8,21 @@ from __future__ import annotations
 import argparse
 import json
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from pathlib import Path as FilePath
 from typing import Any
 
 from msgspec.structs import replace
 
 from vivid_thimble import __version__
-from vivid_thimble.core.elements import asset_key, placement_affine
+from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.drawing_stages import colour_shares, read_once, size_at, sized_drawing
+from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import InputRefused, ThimbleError
 from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.formats.cut_file import cut_file
-from vivid_thimble.core.formats.drawing_read import read_drawing
 from vivid_thimble.core.formats.svg_shapes import MM_PER_UNIT
 from vivid_thimble.core.formats.svg_write import CutLayer
 from vivid_thimble.core.geometry.affine import Affine
@@ -44,16 +46,12 @@ from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.sources.artwork import (
     Artwork,
     artwork_for,
-    colour_areas,
     film_of,
     film_region,
-    films_finished,
-    prepared,
-    size_at,
 )
 from vivid_thimble.core.sources.cleaning import KINDS, Cleaned, in_words
 from vivid_thimble.core.sources.colours import grouped, to_hex
-from vivid_thimble.core.sources.drawing import Drawing
+from vivid_thimble.core.sources.drawing import Colour, Drawing
 from vivid_thimble.core.sources.fonts import BUNDLED, faces_at_hand, faces_in, find_reference
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.line_work import guessed_lines, with_lines_as
@@ -154,11 +152,8 @@ def _finish(
 
 
 def _inspect(options: argparse.Namespace) -> dict[str, Any]:
-    drawing, data = _read(options.art)
-    film = _film(options)
-    job = _art_job(options, drawing, data, film)
-    result = _evaluated(job, {asset_key(data): data})
-    return _inspection_json(result)
+    art = _read(options.art)
+    return _inspection_json(_evaluated(_art_job(options, art, _film(options)), art))
 
 
 def _audition(options: argparse.Namespace) -> dict[str, Any]:
@@ -206,20 +201,19 @@ def _film(options: argparse.Namespace) -> Film:
     return film
 
 
-def _art_element(options: argparse.Namespace, drawing: Drawing, artwork: Artwork) -> Element:
-    placement = _placement(options) or _own_size(drawing, artwork, artwork.name)
+def _art_element(artwork: Artwork, placement: Placement) -> Element:
     return Element(id="art", name=artwork.name, source=artwork, placement=placement)
 
 
-def _art_job(options: argparse.Namespace, drawing: Drawing, data: bytes, film: Film) -> Job:
+def _art_job(options: argparse.Namespace, art: _Opened, film: Film) -> Job:
     surround = USUAL_SURROUND.get(options.method, 0.0)
     if options.margin:
         surround = parse_length(options.margin)
         if surround < 0:
             raise InputRefused(f'--margin must not be negative, not "{options.margin}".')
-    name = FilePath(options.art).name
-    artwork = Artwork(asset=asset_key(data), name=name, lines=guessed_lines(drawing))
-    return _one_element_job(_art_element(options, drawing, artwork), film, options.method, surround)
+    artwork = Artwork(asset=art.asset, name=art.name, lines=guessed_lines(art.drawing))
+    placement = _placement(options) or _own_size(art, artwork)
+    return _one_element_job(_art_element(artwork, placement), film, options.method, surround)
 
 
 def _one_element_job(element: Element, film: Film, method: Any = "decal", surround: float = 0.0) -> Job:
@@ -236,15 +230,15 @@ def _placement(options: argparse.Namespace) -> Placement | None:
     return None
 
 
-def _own_size(drawing: Drawing, artwork: Artwork, name: str) -> Placement:
+def _own_size(art: _Opened, artwork: Artwork) -> Placement:
     """The size that the file states, or one unit = 1/96 inch as the standard says."""
-    width, height = size_at(drawing, artwork, drawing.mm_per_unit or MM_PER_UNIT[""], name)
+    width, height = size_at(art.drawing, artwork, art.drawing.mm_per_unit or MM_PER_UNIT[""], art.cache)
     return Placement(width=width) if width >= height else Placement(height=height)
 
 
-def _evaluated(job: Job, assets: dict[str, bytes]) -> ItemResult:
+def _evaluated(job: Job, art: _Opened | None = None) -> ItemResult:
     """The evaluated job; a failed source or step is refused here, since nobody can look at it."""
-    result = evaluate(job, assets)
+    result = evaluate(job, {art.asset: art.data}, art.cache) if art is not None else evaluate(job, {})
     for layer in result.layers:
         if layer.problems:
             raise InputRefused(layer.problems[0].sentence)
@@ -312,13 +306,13 @@ def _letter(options: argparse.Namespace) -> dict[str, Any]:
     words = Words(text=options.text, face=find_reference(options.font))
     element = Element(id="words", name=options.text, source=words, placement=placement)
     job = _one_element_job(element, USUAL_FILM["decal"])
-    letters = _evaluated(job, {}).layers[0].elements[0].letters
+    letters = _evaluated(job).layers[0].elements[0].letters
     moved, moves = joining.placed(letters) if options.join else (letters, (0.0,) * len(letters))
     steps.append(Weld(id="weld"))
     if options.thicken:
         steps.append(Thicken(id="thicken", by=parse_length(options.thicken)))
     job = _sized_exactly(job, tuple(steps), placement)
-    layer = _evaluated(job, {}).layers[0]
+    layer = _evaluated(job).layers[0]
     answer: dict[str, Any] = {
         "size_mm": _rounded(_size_of(layer.kept)),
         "pairs": [
@@ -342,7 +336,7 @@ def _sized_exactly(job: Job, steps: tuple[Step, ...], wanted: Placement) -> Job:
     """Add steps, then correct the placement until the finished shape has the wanted size."""
     job = with_element(job, "words", lambda e: replace(e, steps=steps))
     for _ in range(4):
-        size = _size_of(_evaluated(job, {}).layers[0].kept)
+        size = _size_of(_evaluated(job).layers[0].kept)
         ratio = wanted.width / size[0] if wanted.width is not None else (wanted.height or 0.0) / size[1]
         if abs(ratio - 1.0) < 1e-6:
             break
@@ -352,16 +346,18 @@ def _sized_exactly(job: Job, steps: tuple[Step, ...], wanted: Placement) -> Job:
 
 
 def _clean(options: argparse.Namespace) -> dict[str, Any]:
-    drawing, data = _read(options.art, options.page)
-    artwork = _artwork(options, drawing, data)
-    element = _art_element(options, drawing, artwork)
-    job = _one_element_job(element, USUAL_FILM["decal"])
-    result = _evaluated(job, {asset_key(data): data})
+    art = _read(options.art, options.page)
+    drawing = art.drawing
+    artwork = _artwork(options, art)
+    placement = _placement(options) or _own_size(art, artwork)
+    if options.layers == "keep" or options.colours:
+        artwork = _with_films(artwork, colour_shares(drawing, artwork, placement, art.cache), options.colours)
+    result = _evaluated(_one_element_job(_art_element(artwork, placement), USUAL_FILM["decal"]), art)
     layer = result.layers[0]
     layers = [(artwork.name, layer.layer.film.colour, layer.kept)]
     report = layer.elements[0].cleaned
     if artwork.films > 1:
-        layers, report = _film_layers(drawing, artwork, element, result)
+        layers, report = _film_layers(art, artwork, placement)
     left, top = (min(region.bounds[k] for _, _, region in layers if region.bounds) for k in (0, 1))
     answer = {
         "size_mm": _rounded(_size_of(union(region for _, _, region in layers))),
@@ -381,39 +377,38 @@ def _clean(options: argparse.Namespace) -> dict[str, Any]:
     return answer | _written(options, _origin_layers(layers))
 
 
-def _artwork(options: argparse.Namespace, drawing: Drawing, data: bytes) -> Artwork:
-    """How the drawing is taken, from the options."""
+def _artwork(options: argparse.Namespace, art: _Opened) -> Artwork:
+    """How the drawing is taken, from the options; all in one film."""
     off = dict.fromkeys(options.leave or (), False)
-    artwork = artwork_for(drawing, asset_key(data), FilePath(options.art).name)
+    artwork = artwork_for(art.drawing, art.asset, art.name)
     artwork = replace(artwork, page=options.page, cleaning=replace(artwork.cleaning, **off))
     if options.lines:
         artwork = replace(artwork, lines=options.lines)
     if options.line_width:
         artwork = replace(artwork, line_width=parse_positive_length(options.line_width, "--line-width"))
-    if options.layers == "keep" or options.colours:
-        areas = colour_areas(drawing, artwork)
-        groups = grouped(areas, options.colours) if options.colours else [[colour] for colour in areas]
-        films = tuple((to_hex(colour), k) for k, group in enumerate(groups) for colour in group)
-        artwork = replace(artwork, films=max(len(groups), 1), colour_films=films)
     return artwork
 
 
+def _with_films(artwork: Artwork, areas: Mapping[Colour, float], most: int | None) -> Artwork:
+    """A film for each colour, or so many films of colours that look alike."""
+    groups = grouped(areas, most) if most else [[colour] for colour in areas]
+    films = tuple((to_hex(colour), k) for k, group in enumerate(groups) for colour in group)
+    return replace(artwork, films=max(len(groups), 1), colour_films=films)
+
+
 def _film_layers(
-    drawing: Drawing, artwork: Artwork, element: Element, result: ItemResult
+    art: _Opened, artwork: Artwork, placement: Placement
 ) -> tuple[list[tuple[str, str, Region]], tuple[Cleaned, ...]]:
     """One layer for each film of a drawing, with the colour that has the largest area in it."""
-    found = prepared(drawing, artwork, 0.0, artwork.name)
-    factor = abs(placement_affine(element.placement, found.frame, result.item).determinant) ** 0.5
-    regions, report = films_finished(found, artwork, factor)
-    areas = colour_areas(drawing, artwork)
+    sized = sized_drawing(art.drawing, artwork, placement, art.cache)
+    areas = colour_shares(art.drawing, artwork, placement, art.cache)
     layers = []
-    for number, region in enumerate(regions):
+    for number, parts in enumerate(sized.films):
         colours = [c for c in areas if film_of(c, artwork) == number]
-        if colours and not region.is_empty:
+        if colours and parts:
             largest = to_hex(max(colours, key=lambda c: areas[c]))
-            layers.append((f"colour {largest}", largest, region))
-    place = Affine.scaling(factor)
-    return layers, (*(one.placed(place) for one in found.report), *report)
+            layers.append((f"colour {largest}", largest, union(part.region for part in parts)))
+    return layers, sized.report
 
 
 def _cleaned_json(one: Cleaned, origin: tuple[float, float]) -> dict[str, Any]:
@@ -428,7 +423,7 @@ def _cleaned_json(one: Cleaned, origin: tuple[float, float]) -> dict[str, Any]:
 def _weld(options: argparse.Namespace) -> dict[str, Any]:
     regions, strangers = [], {}
     for art in options.art:
-        drawing, _ = _read(art)
+        drawing = _read(art).drawing
         drawing = with_lines_as(drawing, guessed_lines(drawing), 0.0, 0.0)
         regions.append(film_region(drawing, Affine.scaling(drawing.mm_per_unit or MM_PER_UNIT[""]), art))
         if drawing.not_understood:
@@ -462,13 +457,25 @@ def _written(options: argparse.Namespace, layers: tuple[list[CutLayer], Box]) ->
     return {"written": str(options.out)}
 
 
-def _read(art: str, page: int = 0) -> tuple[Drawing, bytes]:
+@dataclass(frozen=True)
+class _Opened:
+    """A drawing named on the command line, and all that is worked out about it."""
+
+    name: str
+    data: bytes
+    asset: str
+    drawing: Drawing
+    cache: Cache
+
+
+def _read(art: str, page: int = 0) -> _Opened:
     name = FilePath(art).name
     try:
         data = FilePath(art).read_bytes()
     except OSError as error:
         raise InputRefused(f"{art} cannot be opened ({(error.strerror or '').lower()}): check the name.") from error
-    return read_drawing(data, name, page), data
+    cache, asset = Cache(), asset_key(data)
+    return _Opened(name, data, asset, read_once(data, asset, name, page, cache), cache)
 
 
 def _size_of(region: Region) -> tuple[float, float]:

@@ -13,6 +13,8 @@ import shapely
 from vivid_thimble.core.geometry.region import Region
 
 T = TypeVar("T")
+HOLDING_SHAPES = ("parts", "areas", "one", "films")
+"""Attributes under which results keep their shapes."""
 
 
 class Cache:
@@ -61,13 +63,17 @@ class Cache:
 
 
 def vertices_in(value: object) -> int:
-    """Vertices of the regions in a cached value: a region, or things that hold one, alone or in a tuple."""
+    """Vertices of the shapes in a cached value: a shape, or things that hold some, alone, in a tuple or by name."""
+    if isinstance(value, dict):
+        value = tuple(value.values())
     if isinstance(value, tuple):
         return sum(vertices_in(one) for one in value)
     region = getattr(value, "region", value)
     if isinstance(region, Region):
-        return int(shapely.get_num_coordinates(region.polygons))
-    return vertices_in(getattr(value, "parts", ()))
+        region = region.polygons
+    if isinstance(region, shapely.Geometry):
+        return int(shapely.get_num_coordinates(region))
+    return sum(vertices_in(getattr(value, name, ())) for name in HOLDING_SHAPES)
 
 
 def content_key(*parts: bytes | str) -> str:

@@ -3,15 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from msgspec.structs import replace
 
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.elements import Assets, drawing_of
+from vivid_thimble.core.drawing_stages import colour_shares, drawing_of, size_at
+from vivid_thimble.core.elements import Assets
 from vivid_thimble.core.films import Film
-from vivid_thimble.core.job import Element, Item, Job, Layer, elements_of, fresh_id, ids_in, with_element, with_item
-from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare, colour_areas, film_of, stated_size
+from vivid_thimble.core.job import (
+    Element,
+    Item,
+    Job,
+    Layer,
+    Placement,
+    elements_of,
+    fresh_id,
+    ids_in,
+    with_element,
+    with_item,
+)
+from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare, film_of
 from vivid_thimble.core.sources.colours import LEFT_OUT, grouped, to_hex
 from vivid_thimble.core.sources.drawing import Colour, Drawing
 from vivid_thimble.core.sources.letter_grid import AnswerBands
@@ -20,20 +33,28 @@ from vivid_thimble.core.sources.line_work import has_thin_lines
 MOST_FILMS = 12
 
 
+@dataclass(frozen=True)
 class DrawingLook:
     """What a person needs to see of a drawing to decide how it is taken."""
 
-    def __init__(self, drawing: Drawing, artwork: Artwork) -> None:
-        self.drawing = drawing
-        self.colours: dict[Colour, float] = colour_areas(drawing, artwork)
-        """Visible colours in painting order with their share of the area."""
-        self.has_thin_lines = has_thin_lines(drawing)
-        self.stated_size = stated_size(drawing, artwork)
+    drawing: Drawing
+    colours: dict[Colour, float]
+    """Visible colours in painting order with their share of the area."""
+    has_thin_lines: bool
+    stated_size: tuple[float, float] | None
+    """Width and height in mm that the file itself asks for; None when it states no physical size."""
 
 
-def look_at(artwork: Artwork, assets: Assets, cache: Cache) -> DrawingLook:
+def look_at(artwork: Artwork, placement: Placement, assets: Assets, cache: Cache) -> DrawingLook:
     """Raises ThimbleError when the drawing cannot be read or nothing of it is left."""
-    return DrawingLook(drawing_of(artwork, assets, cache), artwork)
+    drawing = drawing_of(artwork, assets, cache)
+    unit = drawing.mm_per_unit
+    return DrawingLook(
+        drawing,
+        colour_shares(drawing, artwork, placement, cache),
+        has_thin_lines(drawing),
+        None if unit is None else size_at(drawing, artwork, unit, cache),
+    )
 
 
 def artwork_in(job: Job, element_id: str) -> Artwork | None:

@@ -7,7 +7,6 @@ step and skipped.
 
 from __future__ import annotations
 
-import dataclasses
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -16,23 +15,20 @@ import numpy as np
 from msgspec.structs import replace
 
 from vivid_thimble.core.cache import Cache, content_key
+from vivid_thimble.core.drawing_stages import drawing_of, sized_drawing
 from vivid_thimble.core.errors import FontNotUsable, InputRefused, ThimbleError
-from vivid_thimble.core.formats.drawing_read import read_drawing
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of
 from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, doubled_outlines, open_outlines
-from vivid_thimble.core.job import Element, Item, Placement, Source, plain
+from vivid_thimble.core.job import Element, Item, Source, plain
+from vivid_thimble.core.placing import WORKING_EM_MM, placement_affine
 from vivid_thimble.core.results import ElementResult, Problem
 from vivid_thimble.core.sources.artwork import (
     Artwork,
     ArtworkFilm,
     ArtworkShare,
-    Prepared,
-    finished,
-    line_frame,
-    prepared,
     working_scale,
 )
 from vivid_thimble.core.sources.cleaning import Cleaned
@@ -73,8 +69,6 @@ class Taken:
 
 Resolved = ShapedWords | Taken | Composed
 """Sources before they are placed."""
-WORKING_EM_MM = 150.0
-"""The em of words while their letters are resolved."""
 
 
 def asset_key(data: bytes) -> str:
@@ -149,14 +143,6 @@ def _taken(source: Artwork | ArtworkFilm, assets: Assets, cache: Cache) -> tuple
     return Taken(drawing_of(artwork, assets, cache), artwork, film), key
 
 
-def drawing_of(artwork: Artwork, assets: Assets, cache: Cache) -> Drawing:
-    """The file of a drawing as it was read; raises InputRefused when it is missing."""
-    if artwork.asset not in assets:
-        raise InputRefused(f"The file of {artwork.name} is missing from the project: add the drawing again.")
-    key = content_key("drawing", artwork.asset, str(artwork.page))
-    return cache.get(key, lambda: read_drawing(assets[artwork.asset], artwork.name, artwork.page))
-
-
 def evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache) -> ElementResult:
     size = f"{item.width!r} {item.height!r}"
     try:
@@ -166,7 +152,7 @@ def evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache)
         key = content_key("placed", source_key, plain(home.placement), size)
         if isinstance(source, Taken):
             key = content_key(key, str(source.film))
-            placed = cache.get(key, lambda: _placed_drawing(source, source_key, home, item, cache))
+            placed = cache.get(key, lambda: _placed_drawing(source, home, item, cache))
         else:
             inked = cache.get(
                 content_key("inked", source_key, element.name), lambda: _inked(source, element.name, cache)
@@ -263,86 +249,27 @@ def _place(inked: _Inked, element: Element, item: Item) -> _Placed:
     return _Placed(parts, tuple(open_outlines(lines)), tuple(doubled_outlines(lines)), heights)
 
 
-def _placed_drawing(source: Taken, source_key: str, home: Element, item: Item, cache: Cache) -> _Placed:
+def _placed_drawing(source: Taken, home: Element, item: Item, cache: Cache) -> _Placed:
     """One film of a drawing at its final size, cleaned there, in the item's middle."""
-    found, found_key = _prepared(source, source_key, home, cache)
-    affine = placement_affine(home.placement, found.frame, item)
-    factor = abs(affine.determinant) ** 0.5
-    sized = content_key("finished", found_key, repr(factor))  # once for all films
-    films, report = cache.get(sized, lambda: finished(found, source.artwork, factor, source.artwork.name))
-    parts = films[source.film] if source.film < len(films) else ()
-    place = Affine.scaling(1.0 / factor).then(affine)
+    sized = sized_drawing(source.drawing, source.artwork, home.placement, cache)
+    affine = placement_affine(home.placement, sized.prepared.frame, item)
+    parts = sized.films[source.film] if source.film < len(sized.films) else ()
+    place = Affine.scaling(1.0 / sized.factor).then(affine)
     upright = home.placement.turn_deg == 0.0
     move = place.apply(np.zeros(2))
     parts = tuple(
         Part(
-            p.label if found.parts else home.name,
+            p.label if sized.prepared.parts else home.name,
             p.region.shifted(float(move[0]), float(move[1])) if upright else p.region.transformed(place),
         )
         for p in parts
     )
-    lines = found.outlines.transformed(affine)
+    lines = sized.prepared.outlines.transformed(affine)
     first = source.film == 0  # what is said of a drawing is said once
     opened = tuple(open_outlines(lines)) if first else ()
     doubled = tuple(doubled_outlines(lines)) if first else ()
-    cleaned = tuple(one.placed(place) for one in report)
-    return _Placed(parts, opened, doubled, NO_HEIGHTS, cleaned, factor * working_scale(source.drawing))
-
-
-def _prepared(source: Taken, source_key: str, home: Element, cache: Cache) -> tuple[Prepared, str]:
-    """The drawing before its size matters; lines to be widened need the size that the others give it."""
-    artwork = source.artwork
-    key = content_key("prepared", source_key, artwork.name)
-    if artwork.lines != "widened":
-        return cache.get(key, lambda: prepared(source.drawing, artwork, 0.0, artwork.name)), key
-    frame = cache.get(key, lambda: line_frame(source.drawing))
-    factor = _size_factor(home.placement, frame[2] - frame[0], frame[3] - frame[1], None)
-    least = artwork.line_width / (working_scale(source.drawing) * factor)
-    key = content_key(key, repr(least))
-    return cache.get(
-        key, lambda: dataclasses.replace(prepared(source.drawing, artwork, least, artwork.name), frame=frame)
-    ), key
-
-
-def placement_affine(placement: Placement, box: Box, item: Item, heights: LetterHeights | None = None) -> Affine:
-    """The map that brings a source's inked box to its place on the item.
-
-    ``heights`` are those of words in the box's unit. Raises InputRefused when there is nothing to size by.
-    """
-    left, top, right, bottom = box
-    factor = _size_factor(placement, right - left, bottom - top, heights)
-    return (
-        Affine.translation(-(left + right) / 2, -(top + bottom) / 2)
-        .then(Affine.scaling(factor))
-        .then(Affine.turning(placement.turn_deg))
-        .then(Affine.translation(item.width / 2 + placement.dx, item.height / 2 + placement.dy))
-    )
-
-
-def _size_factor(placement: Placement, width: float, height: float, heights: LetterHeights | None) -> float:
-    known = heights or NO_HEIGHTS
-    em = WORKING_EM_MM if heights is not None else None
-    sizes = (
-        (placement.capital, known.capital, "height of the capitals", "There are no capital letters to size by"),
-        (placement.strip, known.strip, "height of the strip", "There are no letters to fit into a strip"),
-        (placement.em, em, "size of the font", "There are no letters to size by"),
-    )
-    for wanted, has, side, lacking in sizes:
-        if wanted is not None:
-            if has is None:
-                raise InputRefused(f"{lacking}: size the shape by its width or height.")
-            return _factor(wanted, has, side)
-    if placement.width is not None:
-        return _factor(placement.width, width, "width")
-    return _factor(placement.height or 0.0, height, "height")
-
-
-def _factor(wanted: float, has: float, side: str) -> float:
-    if wanted <= 0.0:
-        raise InputRefused(f"The {side} must be more than zero: type a size such as 120mm.")
-    if has <= 0.0:
-        raise InputRefused(f"The shape has no {side} to size by: size it the other way.")
-    return wanted / has
+    cleaned = tuple(one.placed(place) for one in sized.report)
+    return _Placed(parts, opened, doubled, NO_HEIGHTS, cleaned, sized.factor * working_scale(source.drawing))
 
 
 def apply_step(step: Any, parts: Parts, key: str, cache: Cache) -> tuple[Parts, str, Problem | None]:

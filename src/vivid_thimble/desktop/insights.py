@@ -15,11 +15,12 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, QThread, Signal
 
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.drawings import DrawingLook, artwork_in, look_at
+from vivid_thimble.core.drawings import DrawingLook, look_at
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.inspect.thickening import Thickening
+from vivid_thimble.core.job import Placement, elements_of
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.provenance import Provenance
@@ -145,17 +146,27 @@ class Insights(QObject):
             self._send.emit(self._running)
 
     def _key(self, name: Name, result: ItemResult) -> tuple[object, ...]:
-        if name == "drawing":
-            artwork = artwork_in(self._session.job, self._session.chosen)
-            return name, artwork and replace(artwork, provenance=Provenance())
-        return _key(name, result)
+        if name != "drawing":
+            return _key(name, result)
+        found = self._drawing_in_hand(result)
+        if found is None:
+            return (name,)
+        artwork, placement = found
+        sized_by = placement if artwork.lines == "widened" else None
+        return name, replace(artwork, provenance=Provenance()), sized_by
 
     def _work(self, name: Name, result: ItemResult) -> Callable[[], Any]:
         if name != "drawing":
             return _work(name, result)
-        artwork = artwork_in(self._session.job, self._session.chosen)
-        assets, cache = dict(self._session.assets), self._session.cache
-        return lambda: None if artwork is None else _looked_at(artwork, assets, cache)
+        found, assets, cache = self._drawing_in_hand(result), dict(self._session.assets), self._session.cache
+        return lambda: None if found is None else _looked_at(*found, assets, cache)
+
+    def _drawing_in_hand(self, result: ItemResult) -> tuple[Artwork, Placement] | None:
+        """The chosen drawing and how it is sized."""
+        for element in elements_of(result.item):
+            if element.id == self._session.chosen and isinstance(element.source, Artwork):
+                return element.source, element.placement
+        return None
 
     def _take(self, errand: _Errand, value: object) -> None:
         self._running = None
@@ -191,10 +202,10 @@ def _work(name: Name, result: ItemResult) -> Callable[[], Any]:
     return lambda: smallest_thickening(polygons, layer.inspection, limits, is_sheet=result.item.is_stencil)
 
 
-def _looked_at(artwork: Artwork, assets: dict[str, bytes], cache: Cache) -> DrawingLook | None:
+def _looked_at(artwork: Artwork, placement: Placement, assets: dict[str, bytes], cache: Cache) -> DrawingLook | None:
     """None when the drawing yields nothing: its element tells why."""
     try:
-        return look_at(artwork, assets, cache)
+        return look_at(artwork, placement, assets, cache)
     except ThimbleError:
         return None
 

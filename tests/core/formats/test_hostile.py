@@ -13,7 +13,7 @@ from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.formats.bundle import contents, unpacked
 from vivid_thimble.core.formats.drawing_read import read_drawing
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.sources.artwork import artwork_for, film_region, prepared
+from vivid_thimble.core.sources.artwork import artwork_for, film_region, painted, prepared
 from vivid_thimble.core.sources.page import on_page
 
 SEEDS = sorted((FilePath(__file__).parents[2] / "data" / "fuzz").glob("*.*"))
@@ -31,7 +31,7 @@ COSTLY = {"PDF bomb", "100,000 shapes", "style sheet of 30,000 rules", "packed d
 def test_a_hostile_file_is_refused_in_one_sentence_or_read_rightly(name: str) -> None:
     try:
         drawing = read_drawing(HOSTILE[name](), "file.svg")
-        prepared(drawing, artwork_for(drawing, "key", "file.svg"), 1.0)
+        prepared(painted(drawing, taken := artwork_for(drawing, "key", "file.svg"), 1.0), taken)
     except ThimbleError as error:
         assert name not in AREAS
         assert str(error).count("\n") == 0
@@ -67,6 +67,6 @@ def test_a_zip_lists_plain_names_and_offers_the_best_drawing() -> None:
 def test_what_a_fuzzer_once_found_stays_mended(path: FilePath) -> None:
     try:
         drawing = read_drawing(path.read_bytes(), path.name)
-        prepared(drawing, artwork_for(drawing, "key", path.name), 1.0)
+        prepared(painted(drawing, taken := artwork_for(drawing, "key", path.name), 1.0), taken)
     except ThimbleError as error:
         assert str(error).endswith(".")

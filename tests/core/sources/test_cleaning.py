@@ -14,14 +14,20 @@ from msgspec.structs import replace
 from tests.raster import mask
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.sources.artwork import Artwork, artwork_for, colour_regions, finished, prepared
+from vivid_thimble.core.sources.artwork import (
+    Artwork,
+    artwork_for,
+    colour_regions,
+    finished,
+    painted,
+    prepared,
+    working_scale,
+)
 from vivid_thimble.core.sources.cleaning import Cleaned, Cleaning, in_words
 from vivid_thimble.core.sources.colours import grouped, lab, nearest
 from vivid_thimble.core.sources.drawing import Drawing
 from vivid_thimble.core.sources.line_work import guessed_lines, joined_ends
 from vivid_thimble.core.sources.provenance import Provenance, licence_in, may_not_be_sold
-
-SIZE_MM = 100.0
 
 
 def drawing(body: str, page: str = 'width="100" height="100"') -> Drawing:
@@ -32,12 +38,9 @@ def cleaned(body: str, **switches: object) -> tuple[shapely.MultiPolygon, dict[s
     """The film of a drawing at 1 mm a unit, and its report by kind."""
     read = drawing(body)
     artwork = replace(artwork_for(read, "key", "heron"), cleaning=Cleaning(**switches))
-    found = prepared(read, artwork)
-    scale = SIZE_MM / 400.0 if found.frame[2] - found.frame[0] < 1 else 1.0
-    from vivid_thimble.core.sources.artwork import working_scale
-
+    found = prepared(painted(read, artwork), artwork)
     scale = 1.0 / working_scale(read)
-    films, report = finished(found, artwork, scale, "heron")
+    films, report = finished(found, artwork, scale)
     return films[0][0].region.polygons, {one.kind: one for one in report}
 
 

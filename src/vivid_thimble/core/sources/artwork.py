@@ -7,7 +7,7 @@ visible colours together and keeps the drawing's own curves; several films share
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
@@ -60,6 +60,11 @@ class Artwork(Struct, frozen=True, tag="artwork", kw_only=True):
     cleaning: Cleaning = UNTOUCHED
     provenance: Provenance = Provenance()
 
+    @property
+    def in_films(self) -> bool:
+        """Whether colours matter: there are several films, or some colours are left out."""
+        return self.films > 1 or bool(self.colour_films)
+
 
 def artwork_for(drawing: Drawing, asset: str, name: str) -> Artwork:
     """How a drawing that has just been opened is taken: cleaned, its lines as they most likely are meant."""
@@ -81,6 +86,19 @@ class ArtworkFilm(Struct, frozen=True, tag="artwork-film", kw_only=True):
 
 
 @dataclass(frozen=True, eq=False)
+class Painted:
+    """A drawing at its working scale, cleaned as far as no size is needed, and the area that each part covers."""
+
+    drawing: Drawing
+    """As it was read."""
+    parts: tuple[DrawingPart, ...]
+    areas: tuple[Region, ...]
+    report: tuple[Cleaned, ...]
+    outlines: Path
+    """The filled outlines as they came."""
+
+
+@dataclass(frozen=True, eq=False)
 class Prepared:
     """A drawing at its working scale before anything that depends on the final size.
 
@@ -96,10 +114,10 @@ class Prepared:
     """The filled outlines as they came."""
 
 
-def prepared(drawing: Drawing, artwork: Artwork, least_width: float = 0.0, name: str = "The drawing") -> Prepared:
-    """What is seen of a drawing, by film or part, with the report of what was cleaned on the way.
+def painted(drawing: Drawing, artwork: Artwork, least_width: float = 0.0) -> Painted:
+    """What each part covers, with the report of what was cleaned on the way.
 
-    ``least_width`` in the drawing's units holds for widened lines. Raises NothingToDraw when nothing is left.
+    ``least_width`` in the drawing's units holds for widened lines.
     """
     scale = Affine.scaling(working_scale(drawing))
     taken = _taken(drawing, artwork, least_width)
@@ -114,15 +132,27 @@ def prepared(drawing: Drawing, artwork: Artwork, least_width: float = 0.0, name:
         areas = [area for k, area in enumerate(areas) if k not in gone]
     outlines = Path.joined(p.lines.transformed(scale) for p in parts if p.stroke is None and not p.is_white)
     told = tuple(one.placed(scale) for one in report)
+    return Painted(drawing, tuple(parts), tuple(areas), told, outlines)
+
+
+def visible_colours(found: Painted) -> dict[Colour, MultiPolygon]:
+    """Where each colour shows under what lies over it, in painting order; white left out when it cuts away."""
+    return _visible(found.parts, found.areas)
+
+
+def prepared(found: Painted, artwork: Artwork, colours: Mapping[Colour, MultiPolygon] | None = None) -> Prepared:
+    """What is seen of a drawing, by film or part; ``colours`` are its visible ones if known already.
+
+    Raises NothingToDraw when nothing is left.
+    """
     if artwork.reading == "parts":
-        return _as_parts(parts, areas, told, outlines, drawing, name)
-    if artwork.films > 1 or artwork.colour_films:
-        return _as_films(parts, areas, artwork, told, outlines, drawing, name)
-    region = _one_film(parts, areas)
-    if region.is_empty:
-        raise NothingToDraw(_why_empty(drawing, name))
-    assert region.bounds is not None
-    return Prepared(region.bounds, one=region, report=told, outlines=outlines)
+        return _as_parts(found, artwork.name)
+    if artwork.in_films:
+        return _as_films(found, visible_colours(found) if colours is None else colours, artwork)
+    region = _one_film(found.parts, found.areas)
+    if region.bounds is None:
+        raise NothingToDraw(_why_empty(found.drawing, artwork.name))
+    return Prepared(region.bounds, one=region, report=found.report, outlines=found.outlines)
 
 
 def line_frame(drawing: Drawing) -> Box:
@@ -134,21 +164,6 @@ def line_frame(drawing: Drawing) -> Box:
     return left, top, right, bottom
 
 
-def stated_size(drawing: Drawing, artwork: Artwork, name: str = "The drawing") -> tuple[float, float] | None:
-    """Width and height in mm that the file itself asks for; None when it states no physical size."""
-    if drawing.mm_per_unit is None:
-        return None
-    return size_at(drawing, artwork, drawing.mm_per_unit, name)
-
-
-def size_at(drawing: Drawing, artwork: Artwork, scale: float, name: str = "The drawing") -> tuple[float, float]:
-    """Width and height in mm of what is cut when a unit of the drawing is ``scale`` mm."""
-    widened = artwork.lines == "widened"
-    left, top, right, bottom = line_frame(drawing) if widened else prepared(drawing, artwork, 0.0, name).frame
-    factor = scale / working_scale(drawing)
-    return (right - left) * factor, (bottom - top) * factor
-
-
 def _taken(drawing: Drawing, artwork: Artwork, least_width: float) -> Drawing:
     out = set(artwork.left_out)
     chosen = tuple(part for k, part in enumerate(drawing.parts) if k not in out)
@@ -156,45 +171,30 @@ def _taken(drawing: Drawing, artwork: Artwork, least_width: float) -> Drawing:
     return with_lines_as(replace(drawing, parts=chosen), artwork.lines, least_width, reach)
 
 
-def _as_parts(
-    parts: Sequence[DrawingPart],
-    areas: Sequence[Region],
-    report: tuple[Cleaned, ...],
-    outlines: Path,
-    drawing: Drawing,
-    name: str,
-) -> Prepared:
+def _as_parts(found: Painted, name: str) -> Prepared:
     """Each part whole, as it was drawn; white ones are left out when anything else is there."""
-    inked = has_ink(parts)
-    pairs = zip(parts, areas, strict=True)
+    inked = has_ink(found.parts)
+    pairs = zip(found.parts, found.areas, strict=True)
     shown = tuple(Part(part.name, area) for part, area in pairs if (part.inks or not inked) and not area.is_empty)
     box = bounds_of(shown)
     if box is None:
-        raise NothingToDraw(_why_empty(drawing, name))
-    return Prepared(box, parts=shown, report=report, outlines=outlines)
+        raise NothingToDraw(_why_empty(found.drawing, name))
+    return Prepared(box, parts=shown, report=found.report, outlines=found.outlines)
 
 
-def _as_films(
-    parts: Sequence[DrawingPart],
-    areas: Sequence[Region],
-    artwork: Artwork,
-    report: tuple[Cleaned, ...],
-    outlines: Path,
-    drawing: Drawing,
-    name: str,
-) -> Prepared:
+def _as_films(found: Painted, colours: Mapping[Colour, MultiPolygon], artwork: Artwork) -> Prepared:
     """The visible picture parted by film."""
-    films: list[list[shapely.Geometry]] = [[] for _ in range(artwork.films)]
-    for colour, area in _visible(parts, areas).items():
+    films: list[list[MultiPolygon]] = [[] for _ in range(artwork.films)]
+    for colour, area in colours.items():
         film = film_of(colour, artwork)
         if 0 <= film < artwork.films:
             films[film].append(area)
     held = tuple(polygons_of(shapely.union_all(pieces)) if pieces else MultiPolygon() for pieces in films)
     if all(area.is_empty for area in held):
-        raise NothingToDraw(f"Every colour of {name} is left out: give at least one to a film.")
+        raise NothingToDraw(f"Every colour of {artwork.name} is left out: give at least one to a film.")
     left, top, right, bottom = np.array([area.bounds for area in held if not area.is_empty]).T
     frame = float(left.min()), float(top.min()), float(right.max()), float(bottom.max())
-    return Prepared(frame, films=held, report=report, outlines=outlines)
+    return Prepared(frame, films=held, report=found.report, outlines=found.outlines)
 
 
 def film_of(colour: Colour, artwork: Artwork) -> int:
@@ -206,15 +206,13 @@ def film_of(colour: Colour, artwork: Artwork) -> int:
     return film if film == LEFT_OUT else min(max(film, 0), artwork.films - 1)
 
 
-def finished(
-    found: Prepared, artwork: Artwork, factor: float, name: str = ""
-) -> tuple[tuple[Parts, ...], tuple[Cleaned, ...]]:
+def finished(found: Prepared, artwork: Artwork, factor: float) -> tuple[tuple[Parts, ...], tuple[Cleaned, ...]]:
     """The parts of each film at the final size (``factor`` times the working scale), cleaned, and the whole report."""
     scale = Affine.scaling(factor)
     before = [one.placed(scale) for one in found.report]
     if found.one is not None:
         region, report = tidy(found.one.transformed(scale), artwork.cleaning)
-        return ((Part(name, region),),), (*before, *report)
+        return ((Part(artwork.name, region),),), (*before, *report)
     if found.parts:
         parts, told = [], []
         for part in found.parts:
@@ -222,15 +220,10 @@ def finished(
             parts.append(Part(part.label, region))
             told += report
         return (tuple(parts),), (*before, *_summed(told))
-    regions, report = films_finished(found, artwork, factor)
-    films = tuple(() if region.is_empty else (Part(name, region),) for region in regions)
-    return films, (*before, *report)
-
-
-def films_finished(found: Prepared, artwork: Artwork, factor: float) -> tuple[list[Region], list[Cleaned]]:
-    """All films of a drawing at the final size; their common edges are the same curves."""
     grown = [polygons_of(shapely.transform(area, lambda points: points * factor)) for area in found.films]
-    return tidy_side_by_side(grown, artwork.cleaning)
+    regions, report = tidy_side_by_side(grown, artwork.cleaning)  # their common edges are the same curves
+    films = tuple(() if region.is_empty else (Part(artwork.name, region),) for region in regions)
+    return films, (*before, *report)
 
 
 def _summed(told: Sequence[Cleaned]) -> list[Cleaned]:
@@ -284,15 +277,6 @@ def colour_regions(
     if not regions:
         raise NothingToDraw(_why_empty(drawing, name))
     return regions
-
-
-def colour_areas(drawing: Drawing, artwork: Artwork) -> dict[Colour, float]:
-    """The visible area of each colour as a share of the whole, in painting order; parts left out do not count."""
-    taken, _ = cleaned_parts(_taken(drawing, artwork, 0.0), artwork.cleaning)
-    scale = Affine.scaling(working_scale(drawing))
-    areas = {c: area.area for c, area in _visible(taken.parts, painted_areas(taken.parts, scale)).items()}
-    whole = sum(areas.values())
-    return {c: area / whole for c, area in areas.items()} if whole > 0.0 else {}
 
 
 def _one_film(parts: Sequence[DrawingPart], areas: Sequence[Region]) -> Region:

@@ -72,6 +72,19 @@ UNTOUCHED = Cleaning(
 """Only what no cut can do without: how drawings were taken before there was a choice."""
 
 
+def at_any_size(cleaning: Cleaning) -> Cleaning:
+    """The switches that ``cleaned_parts`` heeds; those that ``tidy`` does are as a new drawing has them."""
+    return Cleaning(
+        page=cleaning.page,
+        background=cleaning.background,
+        hidden=cleaning.hidden,
+        doubled=cleaning.doubled,
+        open=cleaning.open,
+        crossings=cleaning.crossings,
+        stairs=cleaning.stairs,
+    )
+
+
 @dataclass(frozen=True)
 class Cleaned:
     """One line of the report. ``at`` are some of the places, in mm on the item once it is placed."""

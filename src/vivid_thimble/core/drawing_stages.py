@@ -1,0 +1,136 @@
+"""A drawing on its way to film, in stages that are each worked out once.
+
+Read; painted (which part covers what); seen (which colour shows where); prepared (by film or part); at its final
+size. A change of films starts after the third, a change of size before the last. The evaluator, the drawing's panel
+and the command line take the same stages from one cache.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from shapely import MultiPolygon
+
+from vivid_thimble.core.cache import Cache, content_key
+from vivid_thimble.core.errors import InputRefused
+from vivid_thimble.core.formats.drawing_read import read_drawing
+from vivid_thimble.core.geometry.parts import Parts
+from vivid_thimble.core.geometry.path import Box
+from vivid_thimble.core.job import Placement, plain
+from vivid_thimble.core.placing import size_factor
+from vivid_thimble.core.sources.artwork import (
+    Artwork,
+    Painted,
+    Prepared,
+    finished,
+    line_frame,
+    painted,
+    prepared,
+    visible_colours,
+    working_scale,
+)
+from vivid_thimble.core.sources.cleaning import Cleaned, at_any_size
+from vivid_thimble.core.sources.drawing import Colour, Drawing
+
+
+def drawing_of(artwork: Artwork, assets: Mapping[str, bytes], cache: Cache) -> Drawing:
+    """The file of a drawing as it was read; raises InputRefused when it is missing."""
+    if artwork.asset not in assets:
+        raise InputRefused(f"The file of {artwork.name} is missing from the project: add the drawing again.")
+    return read_once(assets[artwork.asset], artwork.asset, artwork.name, artwork.page, cache)
+
+
+def read_once(data: bytes, asset: str, name: str, page: int, cache: Cache) -> Drawing:
+    """The drawing in a file whose content has the key ``asset``; raises InputRefused."""
+    return cache.get(content_key("drawing", asset, str(page)), lambda: read_drawing(data, name, page))
+
+
+def painted_drawing(drawing: Drawing, artwork: Artwork, least_width: float, cache: Cache) -> Painted:
+    """``least_width`` in the drawing's units holds for widened lines."""
+    return cache.get(_painted_key(artwork, least_width), lambda: painted(drawing, artwork, least_width))
+
+
+def seen_colours(drawing: Drawing, artwork: Artwork, least_width: float, cache: Cache) -> dict[Colour, MultiPolygon]:
+    """Where each colour shows, at the working scale, in painting order."""
+    key = content_key("seen", _painted_key(artwork, least_width))
+    return cache.get(key, lambda: visible_colours(painted_drawing(drawing, artwork, least_width, cache)))
+
+
+def colour_shares(drawing: Drawing, artwork: Artwork, placement: Placement | None, cache: Cache) -> dict[Colour, float]:
+    """The visible area of each colour as a share of the whole, in painting order."""
+    least = least_width(drawing, artwork, placement, cache)
+    areas = {colour: area.area for colour, area in seen_colours(drawing, artwork, least, cache).items()}
+    whole = sum(areas.values())
+    return {colour: area / whole for colour, area in areas.items()} if whole > 0.0 else {}
+
+
+def prepared_drawing(drawing: Drawing, artwork: Artwork, least_width: float, cache: Cache) -> Prepared:
+    """Raises NothingToDraw when nothing is left."""
+
+    def make() -> Prepared:
+        by_film = artwork.reading == "picture" and artwork.in_films
+        colours = seen_colours(drawing, artwork, least_width, cache) if by_film else None
+        found = prepared(painted_drawing(drawing, artwork, least_width, cache), artwork, colours)
+        if artwork.lines != "widened":
+            return found
+        return dataclasses.replace(found, frame=frame_of(drawing, artwork, cache))
+
+    return cache.get(_prepared_key(artwork, least_width), make)
+
+
+@dataclass(frozen=True, eq=False)
+class Sized:
+    """A drawing at its final size, ``factor`` times the working scale, its top-left where the file has it."""
+
+    prepared: Prepared
+    factor: float
+    films: tuple[Parts, ...]
+    report: tuple[Cleaned, ...]
+
+
+def sized_drawing(drawing: Drawing, artwork: Artwork, placement: Placement, cache: Cache) -> Sized:
+    """All films of a drawing at the size that a placement gives it; raises NothingToDraw, InputRefused."""
+    least = least_width(drawing, artwork, placement, cache)
+    found = prepared_drawing(drawing, artwork, least, cache)
+    factor = _factor(found.frame, placement)
+    key = content_key("sized", _prepared_key(artwork, least), plain(artwork.cleaning), repr(factor))
+    films, report = cache.get(key, lambda: finished(found, artwork, factor))
+    return Sized(found, factor, films, report)
+
+
+def least_width(drawing: Drawing, artwork: Artwork, placement: Placement | None, cache: Cache) -> float:
+    """The width of widened lines in the drawing's units, which needs the drawing's size; 0 for other drawings."""
+    if artwork.lines != "widened" or placement is None:
+        return 0.0
+    return artwork.line_width / (working_scale(drawing) * _factor(frame_of(drawing, artwork, cache), placement))
+
+
+def frame_of(drawing: Drawing, artwork: Artwork, cache: Cache) -> Box:
+    """What width and height of a drawing mean, at its working scale; raises NothingToDraw."""
+    if artwork.lines == "widened":
+        return cache.get(content_key("line frame", artwork.asset, str(artwork.page)), lambda: line_frame(drawing))
+    return prepared_drawing(drawing, artwork, 0.0, cache).frame
+
+
+def size_at(drawing: Drawing, artwork: Artwork, scale: float, cache: Cache) -> tuple[float, float]:
+    """Width and height in mm of what is cut when a unit of the drawing is ``scale`` mm."""
+    left, top, right, bottom = frame_of(drawing, artwork, cache)
+    factor = scale / working_scale(drawing)
+    return (right - left) * factor, (bottom - top) * factor
+
+
+def _factor(frame: Box, placement: Placement) -> float:
+    return size_factor(placement, frame[2] - frame[0], frame[3] - frame[1], None)
+
+
+def _painted_key(artwork: Artwork, least_width: float) -> str:
+    cleaning = plain(at_any_size(artwork.cleaning))
+    out = repr(artwork.left_out)
+    return content_key("painted", artwork.asset, str(artwork.page), artwork.lines, repr(least_width), out, cleaning)
+
+
+def _prepared_key(artwork: Artwork, least_width: float) -> str:
+    films = repr((artwork.films, artwork.colour_films))
+    return content_key("prepared", _painted_key(artwork, least_width), artwork.name, artwork.reading, films)
