@@ -24,7 +24,6 @@ from vivid_thimble.core.sources.line_work import LineWork
 PAGE = '<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="100mm" viewBox="0 0 100 100">{}</svg>'
 PATCHES = PAGE.format(
     '<rect width="60" height="60" fill="#804020"/><rect x="40" y="40" width="60" height="60" fill="#204080"/>'
-    '<circle cx="20" cy="20" r=".2" fill="#204080"/>'
 ).encode()
 LINES = PAGE.format(
     '<g fill="none" stroke-width=".01"><path d="M10 30H90" stroke="#802020"/><path d="M10 60H90" stroke="#208020"/></g>'

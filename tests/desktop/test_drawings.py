@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import threading
 import zipfile
 from collections.abc import Callable
 from importlib import resources
@@ -15,12 +16,14 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication, QListWidget, QTreeWidget, QWidget
 
 from tests.desktop.conftest import Hand
+from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.formats.drawing_read import read_drawing
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.job import new_job
 from vivid_thimble.core.sources.artwork import Artwork, film_region
 from vivid_thimble.desktop.bundle_dialog import BundleDialog
 from vivid_thimble.desktop.parts_dialog import PartsDialog
+from vivid_thimble.desktop.stations import gather
 
 DEMO = FilePath(str(resources.files("vivid_thimble") / "data" / "demo"))
 DOWNLOAD = DEMO / "lantern-heron.zip"
@@ -246,6 +249,7 @@ def test_a_zip_with_several_drawings_and_fonts_asks_which(glass: Hand, tmp_path:
         archive.writestr("face.otf", b"OTTO")
     (tmp_path / "kit.zip").write_bytes(out.getvalue())
     glass.window.open_file(tmp_path / "kit.zip")
+    glass.settle()
     dialog = dialog_of(BundleDialog)
     assert isinstance(dialog, BundleDialog)
     shown = [dialog.list.item(row).text() for row in range(dialog.list.count())]
@@ -269,3 +273,62 @@ def test_the_size_that_a_file_states_is_offered(glass: Hand, tmp_path: FilePath)
     assert "90 mm × 45 mm" in glass.find("statedSize").text()
     glass.click("statedSize")
     assert films(glass)[0].bounds[2] - films(glass)[0].bounds[0] == pytest.approx(90.0)
+
+
+class SlowFile:
+    """A file whose reading waits until it is let go."""
+
+    def __init__(self, monkeypatch: pytest.MonkeyPatch) -> None:
+        self.go_on = threading.Event()
+        real = gather.open_file
+
+        def slow(path: FilePath, cache: Cache) -> object:
+            assert self.go_on.wait(60.0)
+            return real(path, cache)
+
+        monkeypatch.setattr(gather, "open_file", slow)
+
+
+def test_a_file_that_takes_long_leaves_the_window_to_its_user(
+    glass: Hand, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    slow = SlowFile(monkeypatch)
+    (tmp_path / "moon.svg").write_bytes(svg('<circle cx="20" cy="20" r="9"/>'))
+    glass.window.open_file(tmp_path / "moon.svg")
+    assert glass.window.state_label.text() == "reading moon.svg…"
+    glass.bot.mouseClick(glass.find("addWords"), Qt.MouseButton.LeftButton)
+    glass.bot.keyClicks(glass.find("wordsText"), "Heron")
+    glass.bot.waitUntil(lambda: bool(glass.window.session.result.bounds), timeout=60_000)
+    assert glass.window.session.is_reading
+    slow.go_on.set()
+    glass.settle()
+    assert [e.name for e in glass.window.session.job.item.layers[0].elements] == ["Heron", "moon.svg"]
+    assert glass.window.state_label.text() == ""
+
+
+def test_a_file_read_for_another_job_does_not_join_this_one(
+    glass: Hand, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    slow = SlowFile(monkeypatch)
+    (tmp_path / "moon.svg").write_bytes(svg('<circle cx="20" cy="20" r="9"/>'))
+    glass.window.open_file(tmp_path / "moon.svg")
+    glass.window.session.start(new_job("Another glass"), {})
+    slow.go_on.set()
+    glass.settle()
+    glass.bot.wait(300)
+    assert not glass.window.session.job.item.layers[0].elements
+    assert not glass.window.session.assets
+
+
+def test_a_reader_that_fails_says_so_and_the_window_stands(
+    glass: Hand, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
+    def broken(path: FilePath, cache: Cache) -> object:
+        raise IndexError("no such row")
+
+    monkeypatch.setattr(gather, "open_file", broken)
+    glass.window.open_file(tmp_path / "moon.svg")
+    glass.settle()
+    assert glass.notice() == "moon.svg could not be read (no such row): save it in another format and try again."
+    assert [record.message for record in caplog.records] == ["moon.svg could not be read"]
+    caplog.clear()

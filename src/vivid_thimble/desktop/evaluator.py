@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import logging
 from dataclasses import dataclass
+from functools import partial
 
-from PySide6.QtCore import QObject, QThread, Signal
+from PySide6.QtCore import QObject, Signal
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.job import Job
 from vivid_thimble.core.results import ItemResult
+from vivid_thimble.desktop.errands import Errands, Failed
 
 log = logging.getLogger(__name__)
 
@@ -40,76 +42,57 @@ class Answer:
     failure: str = ""
 
 
-class _Worker(QObject):
-    """Lives in the worker thread."""
+def _evaluated(request: Request, cache: Cache) -> Answer:
+    from vivid_thimble.core.recipe import evaluate, sized_design  # here: it brings the numeric libraries
 
-    done = Signal(object)
-
-    def __init__(self, cache: Cache) -> None:
-        super().__init__()
-        self._cache = cache
-
-    def work(self, request: Request) -> None:
-        from vivid_thimble.core.recipe import evaluate, sized_design  # here: it brings the numeric libraries
-
-        job = request.job
-        try:
-            if request.sizing is not None:
-                job = sized_design(job, request.assets, self._cache, request.sizing.axis, request.sizing.size)
-            self.done.emit(Answer(request.id, job, evaluate(job, request.assets, self._cache)))
-        except Exception as error:  # the window must survive whatever a computation does
-            log.exception("evaluation failed")
-            self.done.emit(
-                Answer(
-                    request.id, request.job, None, f"The figures could not be computed ({error}): undo the last edit."
-                )
-            )
+    job = request.job
+    if request.sizing is not None:
+        job = sized_design(job, request.assets, cache, request.sizing.axis, request.sizing.size)
+    return Answer(request.id, job, evaluate(job, request.assets, cache))
 
 
 class Evaluator(QObject):
     """Hands the newest request to the worker as soon as it is free; older waiting ones are dropped."""
 
     answered = Signal(object)
-    _send = Signal(object)
 
     def __init__(self, cache: Cache, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._thread = QThread(self)
-        self._worker = _Worker(cache)
-        self._worker.moveToThread(self._thread)
-        self._send.connect(self._worker.work)
-        self._worker.done.connect(self._done)
-        self._thread.start()
+        self._cache = cache
+        self._errands = Errands(self)
         self._newest = 0
-        self._running = False
         self._waiting: Request | None = None
 
     @property
     def is_busy(self) -> bool:
-        return self._running or self._waiting is not None
+        return self._errands.is_busy
 
     def ask(self, job: Job, assets: dict[str, bytes], sizing: Sizing | None = None) -> int:
         """Evaluate a job, brought to a size first when one is given; returns the request's id."""
         self._newest += 1
         request = Request(self._newest, job, assets, sizing)
-        if self._running:
+        if self._errands.is_busy:
             self._waiting = request
         else:
-            self._running = True
-            self._send.emit(request)
+            self._run(request)
         return request.id
 
     def stop(self) -> None:
         """End the thread; a running computation is waited for."""
         self._waiting = None
-        self._thread.quit()
-        self._thread.wait(10_000)
+        self._errands.stop()
 
-    def _done(self, answer: Answer) -> None:
-        self._running = False
+    def _run(self, request: Request) -> None:
+        self._errands.run(partial(_evaluated, request, self._cache), partial(self._done, request))
+
+    def _done(self, request: Request, answer: Answer | Failed) -> None:
         waiting, self._waiting = self._waiting, None
         if waiting is not None:
-            self._running = True
-            self._send.emit(waiting)
-        if answer.id == self._newest:
-            self.answered.emit(answer)
+            self._run(waiting)
+        if request.id != self._newest:
+            return
+        if isinstance(answer, Failed):
+            log.error("evaluation failed", exc_info=answer.error)
+            failure = f"The figures could not be computed ({answer.error}): undo the last edit."
+            answer = Answer(request.id, request.job, None, failure)
+        self.answered.emit(answer)

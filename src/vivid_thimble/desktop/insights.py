@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable
-from dataclasses import dataclass
+from functools import partial
 from typing import TYPE_CHECKING, Any, Literal
 
 from msgspec.structs import replace
-from PySide6.QtCore import QObject, QThread, Signal
+from PySide6.QtCore import QObject, Signal
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.drawings import DrawingLook, look_at
@@ -27,6 +27,7 @@ from vivid_thimble.core.sources.provenance import Provenance
 from vivid_thimble.core.steps.holding import Holding, holding_of
 from vivid_thimble.core.surfaces import SURFACES
 from vivid_thimble.core.widths.widthmap import WidthMap
+from vivid_thimble.desktop.errands import Errands, Failed
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.session import Session
@@ -35,32 +36,10 @@ log = logging.getLogger(__name__)
 Name = Literal["widths", "thickening", "lost", "joins", "weeding", "drawing"]
 
 
-@dataclass(frozen=True, eq=False)
-class _Errand:
-    name: Name
-    key: tuple[object, ...]
-    work: Callable[[], object]
-
-
-class _Runner(QObject):
-    """Lives in the thread."""
-
-    done = Signal(object, object)
-
-    def run(self, errand: _Errand) -> None:
-        value: object = None
-        try:
-            value = errand.work()
-        except Exception:  # a view may stay empty; the window must not fall
-            log.exception("%s could not be computed", errand.name)
-        self.done.emit(errand, value)
-
-
 class Insights(QObject):
     """Call ``want`` with the names that are looked at; ``changed`` tells when one is there or gone."""
 
     changed = Signal(str)
-    _send = Signal(object)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -68,19 +47,13 @@ class Insights(QObject):
         self._wanted: dict[str, frozenset[Name]] = {}
         self._keys: dict[Name, tuple[object, ...]] = {}
         self._values: dict[Name, object] = {}
-        self._running: _Errand | None = None
-        self._thread = QThread(self)
-        self._runner = _Runner()
-        self._runner.moveToThread(self._thread)
-        self._send.connect(self._runner.run)
-        self._runner.done.connect(self._take)
-        self._thread.start()
+        self._errands = Errands(self)
         session.result_changed.connect(self._ask)
         session.element_chosen.connect(self._ask)
 
     @property
     def is_busy(self) -> bool:
-        return self._running is not None
+        return self._errands.is_busy
 
     def want(self, who: str, *names: Name) -> None:
         """What one view looks at from now on; nothing when it is not looking."""
@@ -126,8 +99,7 @@ class Insights(QObject):
     def stop(self) -> None:
         """End the thread; a running computation is waited for."""
         self._wanted = {}
-        self._thread.quit()
-        self._thread.wait(10_000)
+        self._errands.stop()
 
     def _ask(self) -> None:
         """Forget what belongs to an older result, and start on the first wanted thing that is missing."""
@@ -136,14 +108,14 @@ class Insights(QObject):
             if result is None or self._keys.get(name) != self._key(name, result):
                 del self._values[name]
                 self.changed.emit(name)
-        if self._running is not None or result is None:
+        if self._errands.is_busy or result is None:
             return
         wanted = frozenset().union(*self._wanted.values())
         missing = sorted(n for n in wanted if n not in self._values and (n == "drawing" or result.bounds is not None))
         if missing:
             name = missing[0]
-            self._running = _Errand(name, self._key(name, result), self._work(name, result))
-            self._send.emit(self._running)
+            key = self._key(name, result)
+            self._errands.run(self._work(name, result), partial(self._take, name, key))
 
     def _key(self, name: Name, result: ItemResult) -> tuple[object, ...]:
         if name != "drawing":
@@ -168,12 +140,14 @@ class Insights(QObject):
                 return element.source, element.placement
         return None
 
-    def _take(self, errand: _Errand, value: object) -> None:
-        self._running = None
+    def _take(self, name: Name, key: tuple[object, ...], value: object) -> None:
+        if isinstance(value, Failed):  # a view may stay empty; the window must not fall
+            log.error("%s could not be computed", name, exc_info=value.error)
+            value = None
         result = self._session.result
-        if result is not None and errand.key == self._key(errand.name, result):
-            self._keys[errand.name], self._values[errand.name] = errand.key, value
-            self.changed.emit(errand.name)
+        if result is not None and key == self._key(name, result):
+            self._keys[name], self._values[name] = key, value
+            self.changed.emit(name)
         self._ask()
 
 

@@ -6,10 +6,12 @@ job; they listen to ``job_changed`` and ``result_changed``.
 
 from __future__ import annotations
 
+import logging
 import time
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path as FilePath
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
@@ -17,15 +19,19 @@ from PySide6.QtGui import QImage
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.elements import asset_key
+from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.job import Job, elements_of, new_job
 from vivid_thimble.core.project import open_project, save_project
 from vivid_thimble.core.results import ItemResult
+from vivid_thimble.desktop.errands import Errands, Failed
 from vivid_thimble.desktop.evaluator import Answer, Evaluator, Sizing
 from vivid_thimble.desktop.insights import Insights
 
 if TYPE_CHECKING:  # it brings the numeric libraries
     from vivid_thimble.core.audition import Audition
 
+log = logging.getLogger(__name__)
+T = TypeVar("T")
 MERGE_WITHIN_S = 1.2
 """Edits of the same field in quick succession are one step of undo."""
 DEEPEST_UNDO = 500
@@ -46,6 +52,7 @@ class Session(QObject):
     result_changed = Signal()
     element_chosen = Signal()
     file_changed = Signal()
+    reading_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -64,6 +71,10 @@ class Session(QObject):
         self._evaluator = Evaluator(self.cache, self)
         self._evaluator.answered.connect(self._take_answer)
         self.insights = Insights(self)
+        self._reader = Errands(self)
+        self._reader.busy_changed.connect(self.reading_changed)
+        self.reading = ""
+        """The name of the file that was last asked for."""
         self.auditions: dict[str, Audition] = {}
         """What faces were heard with, by audition_key; kept as long as the window is open."""
         self.previews: dict[str, QImage] = {}
@@ -75,7 +86,12 @@ class Session(QObject):
 
     @property
     def is_busy(self) -> bool:
-        return self._evaluator.is_busy
+        return self._evaluator.is_busy or self.is_reading
+
+    @property
+    def is_reading(self) -> bool:
+        """Whether files are being read that are to join the job."""
+        return self._reader.is_busy
 
     @property
     def is_saved(self) -> bool:
@@ -158,9 +174,30 @@ class Session(QObject):
         self.assets[key] = data
         return key
 
+    def read(
+        self, name: str, work: Callable[[], T], then: Callable[[T], None], refused: Callable[[str], object]
+    ) -> None:
+        """Read a file for this job without holding up the window; it is dropped when another job is begun meanwhile.
+
+        ``refused`` gets the sentence when it cannot be read.
+        """
+
+        def answered(answer: T | Failed) -> None:
+            if not isinstance(answer, Failed):
+                then(answer)
+            elif isinstance(answer.error, ThimbleError):
+                refused(str(answer.error))
+            else:
+                log.error("%s could not be read", name, exc_info=answer.error)
+                refused(f"{name} could not be read ({answer.error}): save it in another format and try again.")
+
+        self.reading = name
+        self._reader.run(work, answered)
+
     def start(self, job: Job, assets: dict[str, bytes], path: FilePath | None = None, *, saved: bool = True) -> None:
         """Begin with another job; the undo stack starts anew."""
         self._sizing = None
+        self._reader.forget()
         self._undo.clear()
         self._redo.clear()
         self._now = Version("Open", job)
@@ -186,6 +223,7 @@ class Session(QObject):
 
     def stop(self) -> None:
         """End the computing threads."""
+        self._reader.stop()
         self._evaluator.stop()
         self.insights.stop()
 

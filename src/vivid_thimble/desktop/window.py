@@ -157,6 +157,7 @@ class MainWindow(QMainWindow):
         self.session.job_changed.connect(self._show_job)
         self.session.element_chosen.connect(self._show_job)
         self.session.result_changed.connect(self._show_result)
+        self.session.reading_changed.connect(self._show_state)
         self.session.file_changed.connect(self._show_title)
         self.work_path.station_chosen.connect(self.go_to)
         self.strip.width_typed.connect(partial(self.session.size_design, 0))
@@ -289,7 +290,7 @@ class MainWindow(QMainWindow):
         self.redo_action.setEnabled(bool(redo))
         self._show_title()
         self._show_standings()
-        self.state_label.setText("measuring…" if self.session.is_busy else "")
+        self._show_state()
         if self.recovery is not None:
             self.recovery.job_changed(self.session)
 
@@ -303,7 +304,11 @@ class MainWindow(QMainWindow):
         self.table.show_result(result)
         self._show_insights()
         self._show_standings()
-        self.state_label.setText("measuring…" if self.session.is_busy else "")
+        self._show_state()
+
+    def _show_state(self) -> None:
+        reading = f"reading {self.session.reading}…" if self.session.is_reading else ""
+        self.state_label.setText(reading or ("measuring…" if self.session.is_busy else ""))
 
     def _show_standings(self) -> None:
         self.work_path.show_standings({key: station.standing() for key, station in self.stations.items()})

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import partial
 from pathlib import Path as FilePath
 from typing import Any
 
@@ -25,11 +26,10 @@ from PySide6.QtWidgets import (
 )
 
 from vivid_thimble.core.drawings import without_element
-from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.folders import own_fonts_folder
-from vivid_thimble.core.formats.bundle import Entry, contents, is_bundle, notes_in, unpacked
-from vivid_thimble.core.formats.drawing_read import read_drawing
+from vivid_thimble.core.formats.bundle import Entry
+from vivid_thimble.core.incoming import OpenedBundle, OpenedDrawing, open_drawing, open_entry, open_file
 from vivid_thimble.core.job import (
     Element,
     Layer,
@@ -42,7 +42,7 @@ from vivid_thimble.core.job import (
     with_layer,
 )
 from vivid_thimble.core.sets import members_of, shared_of
-from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare, artwork_for
+from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare
 from vivid_thimble.core.sources.font_bundle import unpack_fonts
 from vivid_thimble.core.sources.fonts import (
     BUNDLED,
@@ -57,7 +57,6 @@ from vivid_thimble.core.sources.letter_grid import AnswerBands, LetterGrid
 from vivid_thimble.core.sources.lettering import Alternate, Words, feature_value, forms_of
 from vivid_thimble.core.sources.lines import Arc
 from vivid_thimble.core.sources.monogram import Monogram
-from vivid_thimble.core.sources.provenance import LICENCE_WORDS, Provenance, licence_in
 from vivid_thimble.desktop.bundle_dialog import BundleDialog
 from vivid_thimble.desktop.face_book import favourite_faces, recent_faces, remember_face
 from vivid_thimble.desktop.gathering.drawing_panel import DrawingPanel
@@ -320,79 +319,46 @@ class GatherStation(Station):
 
     def add_drawing_file(self, path: FilePath) -> None:
         """Add a drawing of any format, or what is in a zip; what is wrong with it is told in one sentence."""
-        try:
-            data = path.read_bytes()
-        except OSError as error:
-            self.told.emit(f"{path.name} cannot be opened ({(error.strerror or '').lower()}): choose it again.")
-            return
-        if is_bundle(data):
-            self._open_bundle(data, path)
-        else:
-            self.add_drawing(data, path.name)
+        cache = self.session.cache
+        self.session.read(path.name, lambda: open_file(path, cache), self._take, self.told.emit)
 
-    def add_drawing(self, data: bytes, name: str, provenance: Provenance | None = None) -> bool:
-        """Add a drawing from the bytes of its file; False when it was refused."""
-        try:
-            drawing = read_drawing(data, name)
-            artwork = artwork_for(drawing, asset_key(data), name)
-        except ThimbleError as error:
-            self.told.emit(str(error))
-            return False
-        if not drawing.parts:
-            missing = ", ".join(f"{n} x {what}" for what, n in drawing.not_understood.items()) or "no shape"
-            self.told.emit(f"{name} holds nothing that can be cut (found: {missing}): choose another drawing.")
-            return False
-        job = self.session.job
-        artwork = replace(artwork, asset=self.session.add_asset(data), provenance=provenance or Provenance())
+    def add_drawing(self, data: bytes, name: str) -> None:
+        """Add a drawing from the bytes of its file."""
+        cache = self.session.cache
+        self.session.read(name, lambda: open_drawing(data, name, cache), self._take, self.told.emit)
+
+    def _take(self, opened: OpenedDrawing | OpenedBundle) -> None:
+        """A drawing joins the design; of a zip with several, or with fonts as well, a person chooses."""
+        if isinstance(opened, OpenedDrawing):
+            self._add_drawing(opened)
+        elif opened.bundle.of_kind("drawing"):
+            dialog = BundleDialog(opened.bundle, opened.notes, self.window())
+            dialog.drawings_chosen.connect(lambda chosen: self._add_from_bundle(opened, chosen))
+            dialog.fonts_wanted.connect(lambda: self.use_font_bundle(opened.path))
+            dialog.open()
+        else:
+            if not elements_of(self.session.job.item):
+                self.add_words()
+            self.use_font_bundle(opened.path)
+
+    def _add_from_bundle(self, opened: OpenedBundle, entries: list[Entry]) -> None:
+        cache = self.session.cache
+        for entry in entries:
+            self.session.read(entry.name, partial(open_entry, opened, entry, cache), self._add_drawing, self.told.emit)
+
+    def _add_drawing(self, opened: OpenedDrawing) -> None:
+        job, name = self.session.job, opened.artwork.name
+        self.session.add_asset(opened.data)
         element = Element(
             id=free_id("drawing", job),
             name=name,
-            source=artwork,
+            source=opened.artwork,
             placement=Placement(height=job.item.height * FRESH_SHARE),
         )
         self._add("Add a drawing", element)
         self.drawing.turn_to("cleaning")
-        return True
-
-    def _open_bundle(self, data: bytes, path: FilePath) -> None:
-        """A zip with one drawing gives that; with several, or with fonts as well, a person chooses."""
-        try:
-            bundle = contents(data, path.name)
-        except ThimbleError as error:
-            self.told.emit(str(error))
-            return
-        drawings, fonts = bundle.of_kind("drawing"), bundle.of_kind("font")
-        notes = notes_in(data, bundle)
-        if not drawings and fonts:
-            if not elements_of(self.session.job.item):
-                self.add_words()
-            self.use_font_bundle(path)
-        elif not drawings:
-            self.told.emit(f"{path.name} holds no drawing and no font: unpack it and look inside.")
-        elif len(drawings) == 1 and not fonts:
-            self._add_from_bundle(data, path.name, drawings[0], notes)
-        else:
-            self._bundle = BundleDialog(bundle, notes, self.window())
-            self._bundle.drawings_chosen.connect(
-                lambda chosen: self._add_all_from_bundle(data, path.name, chosen, notes)
-            )
-            self._bundle.fonts_wanted.connect(lambda: self.use_font_bundle(path))
-            self._bundle.open()
-
-    def _add_all_from_bundle(self, data: bytes, name: str, entries: list[Entry], notes: str) -> None:
-        for entry in entries:
-            self._add_from_bundle(data, name, entry, notes)
-
-    def _add_from_bundle(self, data: bytes, name: str, entry: Entry, notes: str) -> None:
-        try:
-            found = unpacked(data, entry.inside, name)
-        except ThimbleError as error:
-            self.told.emit(str(error))
-            return
-        provenance = Provenance(origin=name, licence=licence_in(notes), note=" ".join(notes.split())[:300])
-        if self.add_drawing(found, entry.name, provenance):
-            says = f" Its notes seem to say: {LICENCE_WORDS[provenance.licence]}." if notes else ""
-            self.told.emit(f"{entry.name} was taken out of {name}.{says}")
+        if opened.says:
+            self.told.emit(opened.says)
 
     def _add(self, title: str, element: Element) -> None:
         def added(layer: Layer) -> Layer:

@@ -1,0 +1,79 @@
+"""Files that are brought into a job: read once, told apart, and taken as they most likely are meant."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path as FilePath
+
+from msgspec.structs import replace
+
+from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.drawing_stages import read_once
+from vivid_thimble.core.elements import asset_key
+from vivid_thimble.core.errors import DrawingNotReadable, NothingToDraw
+from vivid_thimble.core.formats.bundle import Bundle, Entry, contents, is_bundle, notes_in, unpacked
+from vivid_thimble.core.sources.artwork import Artwork, artwork_for
+from vivid_thimble.core.sources.provenance import LICENCE_WORDS, Provenance, licence_in
+
+LONGEST_NOTE = 300
+"""Characters of a zip's notes that go into a drawing's provenance."""
+
+
+@dataclass(frozen=True)
+class OpenedDrawing:
+    """A drawing ready to join a job; ``says`` is what its user should hear, or empty."""
+
+    data: bytes
+    artwork: Artwork
+    says: str = ""
+
+
+@dataclass(frozen=True)
+class OpenedBundle:
+    """A zip of which a person has to choose."""
+
+    path: FilePath
+    data: bytes
+    bundle: Bundle
+    notes: str
+
+
+def open_file(path: FilePath, cache: Cache) -> OpenedDrawing | OpenedBundle:
+    """A drawing of any format, or a zip; one that holds just one drawing and no font is opened to that.
+
+    Raises DrawingNotReadable or NothingToDraw with one sentence.
+    """
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        why = (error.strerror or "").lower()
+        raise DrawingNotReadable(f"{path.name} cannot be opened ({why}): choose it again.") from error
+    if not is_bundle(data):
+        return open_drawing(data, path.name, cache)
+    bundle = contents(data, path.name)
+    opened = OpenedBundle(path, data, bundle, notes_in(data, bundle))
+    drawings, fonts = bundle.of_kind("drawing"), bundle.of_kind("font")
+    if not drawings and not fonts:
+        raise DrawingNotReadable(f"{path.name} holds no drawing and no font: unpack it and look inside.")
+    return open_entry(opened, drawings[0], cache) if len(drawings) == 1 and not fonts else opened
+
+
+def open_entry(opened: OpenedBundle, entry: Entry, cache: Cache) -> OpenedDrawing:
+    """One drawing out of a zip, with what the zip tells about its origin."""
+    name, notes = opened.path.name, opened.notes
+    found = open_drawing(unpacked(opened.data, entry.inside, name), entry.name, cache)
+    provenance = Provenance(origin=name, licence=licence_in(notes), note=" ".join(notes.split())[:LONGEST_NOTE])
+    says = f"{entry.name} was taken out of {name}."
+    if notes:
+        says += f" Its notes seem to say: {LICENCE_WORDS[provenance.licence]}."
+    return OpenedDrawing(found.data, replace(found.artwork, provenance=provenance), says)
+
+
+def open_drawing(data: bytes, name: str, cache: Cache) -> OpenedDrawing:
+    """Raises DrawingNotReadable when a drawing cannot be read, NothingToDraw when it shows nothing."""
+    asset = asset_key(data)
+    drawing = read_once(data, asset, name, 0, cache)
+    if not drawing.parts:
+        missing = ", ".join(f"{n} x {what}" for what, n in drawing.not_understood.items()) or "no shape"
+        raise NothingToDraw(f"{name} holds nothing that can be cut (found: {missing}): choose another drawing.")
+    return OpenedDrawing(data, artwork_for(drawing, asset, name))
