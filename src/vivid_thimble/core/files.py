@@ -1,4 +1,4 @@
-"""Writing files so that nothing is lost: temporary name, sync, replace."""
+"""Writing files so that nothing is lost (temporary name, sync, replace), and names that are safe to take from zips."""
 
 from __future__ import annotations
 
@@ -6,6 +6,8 @@ import contextlib
 import os
 import tempfile
 from pathlib import Path as FilePath
+from pathlib import PurePosixPath
+from zipfile import ZipInfo
 
 from vivid_thimble.core.errors import InputRefused
 
@@ -38,6 +40,17 @@ def write_atomically(path: str | os.PathLike[str], data: bytes, *, keep_previous
             f"{target} could not be written ({_reason(error)}): the previous version is untouched; free space or "
             "choose another folder."
         ) from error
+
+
+def plain_name(inside: str) -> str:
+    """The last part of a path inside a zip, which cannot lead elsewhere."""
+    return PurePosixPath(inside.replace("\\", "/")).name
+
+
+def name_in_zip(entry: ZipInfo) -> str:
+    """The plain name of a file in a zip; empty for folders and the shadow files that some systems add."""
+    name = plain_name(entry.filename)
+    return "" if entry.is_dir() or name.startswith(".") or "__MACOSX" in entry.filename else name
 
 
 def _keep(target: FilePath) -> None:

@@ -9,7 +9,7 @@ from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.provenance import may_not_be_sold
 
-METHOD_WORDS = {
+METHOD_LINES = {
     "decal": "decal: the film stays on the item",
     "film-stencil": "stencil of film, used once",
     "rigid-stencil": "rigid stencil, used again",
@@ -34,7 +34,7 @@ def job_sheet(job: Job, result: ItemResult) -> str:
 
 def _head(job: Job, item: Item, result: ItemResult) -> list[str]:
     size = " x ".join(format_length(mm, job.unit) for mm in (item.width, item.height))
-    lines = [job.name, f"  {item.name}, {size}", f"  {METHOD_WORDS[item.method]}"]
+    lines = [job.name, f"  {item.name}, {size}", f"  {METHOD_LINES[item.method]}"]
     if reason := mirror_reason(item):
         lines.append(f"  {reason}")
     if result.size is not None and result.margins is not None:

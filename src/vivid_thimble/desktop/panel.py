@@ -6,7 +6,17 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLayout, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from vivid_thimble.desktop.session import Session
 
@@ -43,6 +53,25 @@ class Panel(QWidget):
             box.addItem(word, key)
         box.activated.connect(lambda _: chosen(box.currentData()))
         return box
+
+    def tabs(
+        self, entries: Sequence[tuple[str, str]], chosen: Callable[[str], object], prefix: str
+    ) -> dict[str, QPushButton]:
+        """A row of buttons (key, word) of which one is down, the first at the beginning; named by prefix and key."""
+        row, group = QHBoxLayout(), QButtonGroup(self)
+        row.setSpacing(4)
+        buttons: dict[str, QPushButton] = {}
+        for key, word in entries:
+            button = QPushButton(word)
+            button.setObjectName(f"{prefix}_{key}")
+            button.setCheckable(True)
+            button.setChecked(not buttons)
+            button.clicked.connect(lambda _=False, k=key: chosen(k))
+            group.addButton(button)
+            row.addWidget(button)
+            buttons[key] = button
+        self.column.addLayout(row)
+        return buttons
 
     def row(self, word: str, *widgets: QWidget) -> QHBoxLayout:
         """A labelled row; the label is the buddy of the first control."""

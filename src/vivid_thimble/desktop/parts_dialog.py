@@ -20,9 +20,10 @@ from PySide6.QtWidgets import (
 from vivid_thimble.core.drawings import artwork_in, with_artwork
 from vivid_thimble.core.lengths import fine_unit
 from vivid_thimble.core.sources.colours import to_hex
-from vivid_thimble.core.sources.drawing import Colour, Drawing, DrawingPart
+from vivid_thimble.core.sources.drawing import Drawing, DrawingPart
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.swatch import swatch_icon
 from vivid_thimble.desktop.theme import PALETTES
 
 NUMBER = Qt.ItemDataRole.UserRole
@@ -93,7 +94,7 @@ class PartsDialog(QDialog):
         self.colour.setAccessibleName("Colour")
         for colour in self.drawing.colours:
             count = sum(part.colour == colour for part in self.drawing.parts)
-            self.colour.addItem(_swatch(colour), f"{to_hex(colour)}  ({count})", colour)
+            self.colour.addItem(swatch_icon(colour), f"{to_hex(colour)}  ({count})", colour)
         row.addWidget(self.colour, 1)
         for word, name, leaves in (("Leave out", "partsLeaveColour", True), ("Take", "partsTakeColour", False)):
             button = QPushButton(word)
@@ -326,12 +327,6 @@ def part_icon(part: DrawingPart, path: QPainterPath) -> QIcon:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setTransform(QTransform(scale, 0, 0, scale, move.x(), move.y()))
             _paint(painter, part, path, part.opacity)
-    return QIcon(picture)
-
-
-def _swatch(colour: Colour) -> QIcon:
-    picture = QPixmap(32, 24)
-    picture.fill(QColor(*colour))
     return QIcon(picture)
 
 

@@ -14,6 +14,8 @@ from pathlib import PurePosixPath
 from typing import Literal
 
 from vivid_thimble.core.errors import DrawingNotReadable
+from vivid_thimble.core.files import name_in_zip, plain_name
+from vivid_thimble.core.formats.limits import LARGEST_FILE_BYTES
 from vivid_thimble.core.sources.fonts import FONT_ENDINGS
 
 Kind = Literal["drawing", "picture", "font", "project", "notes", "other"]
@@ -21,7 +23,6 @@ DRAWING_ENDINGS = (".svg", ".svgz", ".pdf", ".dxf")
 """The best first: what keeps areas, colours and curves."""
 PICTURE_ENDINGS = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".bmp", ".gif")
 NOTE_ENDINGS = (".txt", ".md", ".rtf", ".html")
-LARGEST_ENTRY_BYTES = 64_000_000
 MOST_ENTRIES = 5_000
 STEEPEST_PACKING = 400
 """An entry that unpacks to more than this many times its packed size, and to more than LARGE_BYTES, is a bomb."""
@@ -70,8 +71,7 @@ def contents(data: bytes, name: str = "The zip") -> Bundle:
         raise DrawingNotReadable(f"{name} holds more than {MOST_ENTRIES:,} files: take out what you need by hand.")
     entries = []
     for info in listed:
-        plain = PurePosixPath(info.filename.replace("\\", "/")).name
-        if plain and not info.is_dir() and not plain.startswith(".") and "__MACOSX" not in info.filename:
+        if plain := name_in_zip(info):
             entries.append(Entry(info.filename, plain, kind_of(plain), info.file_size))
     return Bundle(name, tuple(sorted(entries, key=lambda entry: entry.name.casefold())))
 
@@ -81,14 +81,14 @@ def unpacked(data: bytes, inside: str, name: str = "The zip") -> bytes:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             info = archive.getinfo(inside)
-            plain = PurePosixPath(inside.replace("\\", "/")).name
+            plain = plain_name(inside)
             if info.flag_bits & 1:
                 raise DrawingNotReadable(f"{plain} in {name} is locked by a password: unpack it by hand.")
             steep = info.file_size > LARGE_BYTES and info.file_size > STEEPEST_PACKING * max(info.compress_size, 1)
-            if info.file_size > LARGEST_ENTRY_BYTES or steep:
+            if info.file_size > LARGEST_FILE_BYTES or steep:
                 raise DrawingNotReadable(f"{plain} in {name} unpacks to more than a drawing has: do not use it.")
             with archive.open(info) as entry:
-                return entry.read(LARGEST_ENTRY_BYTES + 1)
+                return entry.read(LARGEST_FILE_BYTES + 1)
     except (
         zipfile.BadZipFile, zlib.error, KeyError, ValueError, OSError, RuntimeError, NotImplementedError, EOFError
     ) as error:  # fmt: skip

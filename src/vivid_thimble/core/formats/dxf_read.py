@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 
 from vivid_thimble.core.errors import DrawingNotReadable
+from vivid_thimble.core.formats.limits import MOST_SEGMENTS, refuse_too_large
 from vivid_thimble.core.geometry.path import Contour, Path, box_round, diagonal
 from vivid_thimble.core.geometry.path_pen import PathPen
 from vivid_thimble.core.geometry.stroke import StrokeStyle
@@ -27,8 +28,6 @@ MM_PER_UNIT: dict[int, float] = {
 }  # fmt: skip
 """Millimetres for the header's code of units; 0 and unknown codes are unitless."""
 MOST_ENTITIES = 200_000
-MOST_SEGMENTS = 400_000
-LARGEST_FILE_BYTES = 64_000_000
 LARGEST_NUMBER = 1e12
 BINARY_MARK = b"\r\n\x1a\x00"
 """Bytes 18 to 22 of the binary form, which nobody exchanges."""
@@ -44,8 +43,7 @@ _SILENT = ("VIEWPORT", "SEQEND", "VERTEX", "XLINE", "RAY")
 
 def read_dxf(data: bytes, name: str = "the drawing") -> Drawing:
     """The lines and areas of a DXF document; raises DrawingNotReadable with one sentence."""
-    if len(data) > LARGEST_FILE_BYTES:
-        raise DrawingNotReadable(f"{name} is larger than 64 MB: simplify it before opening.")
+    refuse_too_large(data, name)
     if data[18:22] == BINARY_MARK:
         raise DrawingNotReadable(f"{name} is a binary DXF: save it as DXF text and open that.")
     document = _document(data, name)

@@ -12,8 +12,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from vivid_thimble.core.formats.svg_write import CutLayer
+from vivid_thimble.core.formats.svg_write import CutLayer, not_taken
 from vivid_thimble.core.geometry.flatten import flatten
+from vivid_thimble.core.sources.colours import from_hex
 
 CUT_POLYLINE_MM = 0.005
 
@@ -29,7 +30,8 @@ def dxf_text(layers: Sequence[CutLayer], height: float) -> str:
     used: set[str] = set()
     for layer in layers:
         name = _layer_name(layer.label, used)
-        document.layers.add(name, true_color=int(layer.colour.lstrip("#"), 16))
+        red, green, blue = from_hex(layer.colour)
+        document.layers.add(name, true_color=red << 16 | green << 8 | blue)
         for path in layer.paths:
             for ring in flatten(path, CUT_POLYLINE_MM).rings():
                 points = np.round(np.column_stack([ring[:, 0], height - ring[:, 1]]), 5)
@@ -42,8 +44,4 @@ def dxf_text(layers: Sequence[CutLayer], height: float) -> str:
 def _layer_name(label: str, used: set[str]) -> str:
     """A name that the format allows, unique in the document."""
     stem = re.sub(r"[<>/\\\":;?*|=`,]+", "-", label).strip() or "film"
-    name, count = stem, 2
-    while name.casefold() in used:
-        name, count = f"{stem}-{count}", count + 1
-    used.add(name.casefold())
-    return name
+    return not_taken(stem, used)

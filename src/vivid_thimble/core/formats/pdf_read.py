@@ -19,13 +19,13 @@ import numpy as np
 
 import vivid_thimble
 from vivid_thimble.core.errors import DrawingNotReadable
+from vivid_thimble.core.formats.limits import refuse_too_large
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.path_pen import PathPen
 from vivid_thimble.core.geometry.stroke import StrokeStyle
 from vivid_thimble.core.sources.drawing import Clip, Colour, Drawing, DrawingPart
 
-LARGEST_FILE_BYTES = 64_000_000
 LONGEST_S = 30.0
 MM_PER_POINT = 25.4 / 72.0
 _REFUSALS = {
@@ -37,8 +37,7 @@ _REFUSALS = {
 
 def read_pdf(data: bytes, name: str = "the drawing", page: int = 0) -> Drawing:
     """The shapes of one page (counted from 0); raises DrawingNotReadable with one sentence."""
-    if len(data) > LARGEST_FILE_BYTES:
-        raise DrawingNotReadable(f"{name} is larger than 64 MB: save the one page that you need.")
+    refuse_too_large(data, name, "save the one page that you need")
     found = _taken_apart(data, name, page)
     if "refused" in found:
         sentence = _REFUSALS.get(found["refused"], "{name} is not a readable PDF: save it again.")

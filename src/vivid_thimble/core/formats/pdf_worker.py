@@ -16,9 +16,10 @@ from typing import Any
 
 import msgspec
 
+from vivid_thimble.core.formats.limits import MOST_SEGMENTS
+
 MOST_MEMORY_BYTES = 900_000_000
 LONGEST_CPU_S = 20
-MOST_SEGMENTS = 400_000
 DEEPEST_FORM = 12
 LARGEST_NUMBER = 1e12
 CAPS = ("butt", "round", "square")

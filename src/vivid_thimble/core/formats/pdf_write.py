@@ -13,6 +13,7 @@ import numpy as np
 from vivid_thimble.core.formats.svg_write import CutLayer
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Path
+from vivid_thimble.core.sources.colours import from_hex
 
 POINTS_PER_MM = 72.0 / 25.4
 
@@ -37,7 +38,7 @@ def pdf_bytes(layers: Sequence[CutLayer], width: float, height: float) -> bytes:
 
 
 def _layer(number: int, layer: CutLayer, place: Affine) -> str:
-    red, green, blue = (int(layer.colour[k : k + 2], 16) / 255.0 for k in (1, 3, 5))
+    red, green, blue = (value / 255.0 for value in from_hex(layer.colour))
     lines = [f"/OC /F{number} BDC", f"{red:.4f} {green:.4f} {blue:.4f} rg"]
     lines += [_path(path.transformed(place)) for path in layer.paths if not path.is_empty]
     return "\n".join([*lines, "EMC"])

@@ -16,8 +16,8 @@ from typing import Any
 from lxml import etree
 
 from vivid_thimble.core.errors import DrawingNotReadable
+from vivid_thimble.core.formats.limits import LARGEST_FILE_BYTES, refuse_too_large
 
-LARGEST_FILE_BYTES = 64_000_000
 LARGEST_ENTITY = 100_000
 """Characters that one entity may grow to."""
 LARGEST_GROWTH = 4_000_000
@@ -38,8 +38,7 @@ def parse_document(data: bytes, name: str) -> Any:
         data = _unzipped(data, name)
     if not data.strip():
         raise DrawingNotReadable(f"{name} is empty: save or download it again.")
-    if len(data) > LARGEST_FILE_BYTES:
-        raise DrawingNotReadable(f"{name} is larger than 64 MB: simplify it before opening.")
+    refuse_too_large(data, name)
     text = _without_document_type(_decoded(data), name)
     try:
         root = etree.fromstring(text.encode(), _parser(recover=False))

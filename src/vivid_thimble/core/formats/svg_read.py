@@ -23,6 +23,7 @@ from urllib.parse import unquote_to_bytes
 import numpy as np
 
 from vivid_thimble.core.errors import DrawingNotReadable
+from vivid_thimble.core.formats.limits import MOST_SEGMENTS
 from vivid_thimble.core.formats.svg_document import DEEPEST_NESTING, local_name, parse_document
 from vivid_thimble.core.formats.svg_markers import Vertex, vertices_of
 from vivid_thimble.core.formats.svg_shapes import (
@@ -48,7 +49,6 @@ from vivid_thimble.core.geometry.path_text import PathData, PathTooLong
 from vivid_thimble.core.geometry.stroke import StrokeStyle
 from vivid_thimble.core.sources.drawing import Clip, Drawing, DrawingPart, EmbeddedPicture, Veil
 
-MOST_SEGMENTS = 400_000
 MOST_PARTS = 20_000
 MOST_COPIES = 5_000
 """Repetitions by use stop here: more is a mistake or malice."""
@@ -255,7 +255,7 @@ class _Reader:
         return self._by_id.get(key)
 
     def _use(self, element: Any, state: _State, depth: int) -> None:
-        reference = element.get("href") or element.get(_HREF) or _any_href(element) or ""
+        reference = element_reference(element) or ""
         target = self._found(reference) if reference.strip().startswith("#") else None
         if target is None or target in state.within:
             what = "use of a missing part" if target is None else "use of itself"
@@ -610,7 +610,7 @@ class _Reader:
                 self.strangers[run] += 1
 
     def _image(self, element: Any, state: _State) -> None:
-        reference = (element.get("href") or element.get(_HREF) or _any_href(element) or "").strip()
+        reference = (element_reference(element) or "").strip()
         if not reference.startswith("data:"):
             self.strangers["picture in another file"] += 1
             return
@@ -641,16 +641,13 @@ class _Reader:
 
 def element_reference(element: Any) -> str | None:
     """The href of an element, in whatever namespace it stands."""
-    return element.get("href") or element.get(_HREF) or _any_href(element)
+    stray = (value for key, value in element.attrib.items() if str(key).endswith("href"))
+    return element.get("href") or element.get(_HREF) or next(stray, None)
 
 
 def _label(element: Any) -> str | None:
     """The name that a drawing program gave a layer, in whatever namespace."""
     return next((value for key, value in element.attrib.items() if str(key).endswith("}label")), None)
-
-
-def _any_href(element: Any) -> str | None:
-    return next((value for key, value in element.attrib.items() if str(key).endswith("href")), None)
 
 
 def _share(text: str) -> float:

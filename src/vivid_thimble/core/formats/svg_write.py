@@ -50,9 +50,13 @@ def _size(value: float) -> str:
 def _identifier(label: str, used: set[str]) -> str:
     """An id made of the label that is unique in the document and a valid XML name."""
     stem = re.sub(r"[^A-Za-z0-9_-]+", "-", label).strip("-").lower() or "layer"
-    stem = stem if stem[0].isalpha() else f"layer-{stem}"
+    return not_taken(stem if stem[0].isalpha() else f"layer-{stem}", used)
+
+
+def not_taken(stem: str, used: set[str]) -> str:
+    """The stem, numbered if it is in use whatever its case; it is in use from then on."""
     name, count = stem, 2
-    while name in used:
+    while name.casefold() in used:
         name, count = f"{stem}-{count}", count + 1
-    used.add(name)
+    used.add(name.casefold())
     return name

@@ -104,52 +104,59 @@ def _fit_all(rings: list[FloatArray], tolerance: float, *, closed: bool = True) 
     return contours
 
 
+class _Collected:
+    """Polylines one after the other with their tangents, and the stretches between their nodes."""
+
+    def __init__(self) -> None:
+        self._points: list[FloatArray] = []
+        self._ahead: list[FloatArray] = []
+        self._behind: list[FloatArray] = []
+        self._starts: list[IntArray] = []
+        self._stops: list[IntArray] = []
+        self._base = 0
+
+    def add(self, line: FloatArray, central: FloatArray, nodes: IntArray, reach: int, *, smooth: bool = False) -> None:
+        """A polyline with its central tangents; at ``nodes`` they are taken from either side unless it is smooth."""
+        leave, arrive = central.copy(), -central
+        if not smooth:
+            leave[nodes[:-1]] = _end_tangents(line, nodes[:-1], 1, reach)
+            arrive[nodes[1:]] = _end_tangents(line, nodes[1:], -1, reach)
+        self._points.append(line)
+        self._ahead.append(leave)
+        self._behind.append(arrive)
+        self._starts.append(nodes[:-1] + self._base)
+        self._stops.append(nodes[1:] + self._base)
+        self._base += len(line)
+
+    def all(self) -> tuple[_Loops, IntArray, IntArray, IntArray]:
+        loops = _Loops(np.concatenate(self._points), np.concatenate(self._ahead), np.concatenate(self._behind))
+        of = np.repeat(np.arange(len(self._starts)), [len(starts) for starts in self._starts])
+        return loops, np.concatenate(self._starts), np.concatenate(self._stops), of
+
+
 def _chains(lines: list[FloatArray], tolerance: float) -> tuple[_Loops, IntArray, IntArray, IntArray]:
     """Open lines with their tangents, and the stretches between their corners."""
-    ahead, behind, starts, stops, ring_of = [], [], [], [], []
-    base = 0
-    for number, line in enumerate(lines):
+    found = _Collected()
+    for line in lines:
         last = len(line) - 1
         inner = find_corners(line, tolerance)
         nodes = np.r_[0, inner[(inner > 0) & (inner < last)], last]
-        central = _central_tangents(line)
-        leave, arrive = central.copy(), -central
-        leave[nodes[:-1]] = _end_tangents(line, nodes[:-1], 1, len(line))
-        arrive[nodes[1:]] = _end_tangents(line, nodes[1:], -1, len(line))
-        ahead.append(leave)
-        behind.append(arrive)
-        starts.append(nodes[:-1] + base)
-        stops.append(nodes[1:] + base)
-        ring_of.append(np.full(len(nodes) - 1, number))
-        base += len(line)
-    loops = _Loops(np.concatenate(lines), np.concatenate(ahead), np.concatenate(behind))
-    return loops, np.concatenate(starts), np.concatenate(stops), np.concatenate(ring_of)
+        found.add(line, _central_tangents(line), nodes, len(line))
+    return found.all()
 
 
 def _loops(rings: list[FloatArray], tolerance: float) -> tuple[_Loops, IntArray, IntArray, IntArray]:
     """Rings opened at a corner (or at their flattest point), and the stretches between corners."""
-    points, ahead, behind, starts, stops, ring_of = [], [], [], [], [], []
-    base = 0
-    for number, ring in enumerate(rings):
+    found = _Collected()
+    for ring in rings:
         corners = find_corners(ring, tolerance)
         first = int(corners[0]) if len(corners) else _flattest(ring)
         loop = np.concatenate([ring[first:], ring[: first + 1]])
         central = _central_tangents(ring)
         central = np.concatenate([central[first:], central[: first + 1]])
-        leave, arrive = central.copy(), -central
         nodes = np.r_[corners - first, len(ring)] if len(corners) else np.array([0, len(ring)])
-        if len(corners):
-            leave[nodes[:-1]] = _end_tangents(loop, nodes[:-1], 1, len(ring))
-            arrive[nodes[1:]] = _end_tangents(loop, nodes[1:], -1, len(ring))
-        points.append(loop)
-        ahead.append(leave)
-        behind.append(arrive)
-        starts.append(nodes[:-1] + base)
-        stops.append(nodes[1:] + base)
-        ring_of.append(np.full(len(nodes) - 1, number))
-        base += len(loop)
-    loops = _Loops(np.concatenate(points), np.concatenate(ahead), np.concatenate(behind))
-    return loops, np.concatenate(starts), np.concatenate(stops), np.concatenate(ring_of)
+        found.add(loop, central, nodes, len(ring), smooth=not len(corners))
+    return found.all()
 
 
 def _halved_until_good(

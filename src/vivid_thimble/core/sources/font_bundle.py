@@ -9,10 +9,9 @@ from __future__ import annotations
 import zipfile
 from collections.abc import Iterator
 from pathlib import Path as FilePath
-from pathlib import PurePosixPath
 
 from vivid_thimble.core.errors import FontNotUsable
-from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.files import name_in_zip, write_atomically
 from vivid_thimble.core.sources.fonts import FONT_ENDINGS, forget_installed, load_face
 
 MOST_FONTS = 300
@@ -28,7 +27,7 @@ def unpack_fonts(bundle: FilePath, into: FilePath) -> tuple[list[str], list[str]
     try:
         with zipfile.ZipFile(bundle) as archive:
             for entry in _font_entries(archive, bundle.name):
-                path = into / _plain_name(entry)
+                path = into / name_in_zip(entry)
                 into.mkdir(parents=True, exist_ok=True)
                 write_atomically(path, archive.read(entry))
                 reference = f"file:{path}"
@@ -48,19 +47,8 @@ def unpack_fonts(bundle: FilePath, into: FilePath) -> tuple[list[str], list[str]
 
 
 def _font_entries(archive: zipfile.ZipFile, name: str) -> Iterator[zipfile.ZipInfo]:
-    """The entries that are fonts by their name, without the shadow files that some systems add."""
-    entries = [
-        entry
-        for entry in archive.infolist()
-        if not entry.is_dir()
-        and entry.filename.lower().endswith(FONT_ENDINGS)
-        and not _plain_name(entry).startswith(".")
-        and "__MACOSX" not in entry.filename
-    ]
+    """The entries that are fonts by their name."""
+    entries = [entry for entry in archive.infolist() if name_in_zip(entry).lower().endswith(FONT_ENDINGS)]
     if len(entries) > MOST_FONTS or sum(entry.file_size for entry in entries) > LARGEST_BUNDLE_BYTES:
         raise FontNotUsable(f"{name} unpacks to too many or too large fonts: take out what you need by hand.")
     yield from sorted(entries, key=lambda entry: entry.filename.casefold())
-
-
-def _plain_name(entry: zipfile.ZipInfo) -> str:
-    return PurePosixPath(entry.filename.replace("\\", "/")).name

@@ -6,7 +6,7 @@ cleaned together: what is taken from one goes to the neighbour that it borders m
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 import shapely
@@ -86,14 +86,14 @@ def _without_pinholes(region: Region, cleaning: Cleaning, report: list[Cleaned])
     return _chosen(region, lambda polygon, hole: (polygon, hole) not in small)
 
 
-def _chosen(region: Region, keeps: object) -> Region:
+def _chosen(region: Region, keeps: Callable[[int, int], bool]) -> Region:
     """The rings for which ``keeps(polygon, hole)`` holds; the outer ring is hole -1."""
     polygons, contours = [], []
     at = 0
     matches = sum(1 + len(p.interiors) for p in region.polygons.geoms) == len(region.outline.contours)
     for number, polygon in enumerate(region.polygons.geoms):
-        inner = [h for h in range(len(polygon.interiors)) if keeps(number, h)]  # type: ignore[operator]
-        if keeps(number, -1):  # type: ignore[operator]
+        inner = [h for h in range(len(polygon.interiors)) if keeps(number, h)]
+        if keeps(number, -1):
             polygons.append(shapely.Polygon(polygon.exterior, [polygon.interiors[h] for h in inner]))
             if matches:
                 contours += [region.outline.contours[at], *(region.outline.contours[at + 1 + h] for h in inner)]

@@ -6,13 +6,10 @@ from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import (
-    QButtonGroup,
     QCheckBox,
     QComboBox,
     QGridLayout,
-    QHBoxLayout,
     QLabel,
     QLineEdit,
     QListWidgetItem,
@@ -39,6 +36,7 @@ from vivid_thimble.core.sources.provenance import LICENCE_WORDS, Provenance, may
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.panel import Panel, clear_layout, show_row
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.swatch import swatch_picture
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
@@ -81,19 +79,8 @@ class DrawingPanel(Panel):
         super().__init__(session)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.section("Drawing")
-        row, group = QHBoxLayout(), QButtonGroup(self)
-        row.setSpacing(4)
         self.pages = QStackedWidget()
-        self._page_buttons: dict[str, QPushButton] = {}
-        for key, word in PAGES:
-            button = QPushButton(word)
-            button.setObjectName(f"drawing_{key}")
-            button.setCheckable(True)
-            button.clicked.connect(lambda _=False, k=key: self.turn_to(k))
-            group.addButton(button)
-            row.addWidget(button)
-            self._page_buttons[key] = button
-        self.column.addLayout(row)
+        self._page_buttons = self.tabs(PAGES, self.turn_to, "drawing")
         self.taken = TakenPage(session)
         self.colours = ColoursPage(session)
         self.cleaning = CleaningPage(session)
@@ -104,7 +91,6 @@ class DrawingPanel(Panel):
         self.taken.parts_wanted.connect(self.parts_wanted)
         self.cleaning.places_wanted.connect(self.places_wanted)
         session.insights.changed.connect(self._show_look)
-        self._page_buttons["taken"].setChecked(True)
 
     def turn_to(self, key: str) -> None:
         """Open one of the pages."""
@@ -407,23 +393,3 @@ class OriginPage(_Page):
 
     def _mark_for_sale(self, on: bool) -> None:
         self.session.change("For sale" if on else "Not for sale", replace(self.session.job, for_sale=on))
-
-
-def swatch_picture(colour: Colour, size: QSize) -> QPixmap:
-    """A patch of cloth in a colour, with a seam round it."""
-    picture = QPixmap(size * 2)
-    picture.setDevicePixelRatio(2.0)
-    picture.fill(QColor(0, 0, 0, 0))
-    with QPainter(picture) as painter:
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setBrush(QColor(*colour))
-        painter.setPen(QPen(QColor(120, 110, 100), 1))
-        painter.drawRoundedRect(1, 1, size.width() - 2, size.height() - 2, 4, 4)
-        painter.setPen(QPen(QColor(255, 255, 255, 150), 1, Qt.PenStyle.DashLine))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRoundedRect(3, 3, size.width() - 6, size.height() - 6, 3, 3)
-    return picture
-
-
-def swatch_icon(colour: Colour) -> QIcon:
-    return QIcon(swatch_picture(colour, QSize(20, 16)))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget
+from PySide6.QtWidgets import QStackedWidget
 
 from vivid_thimble.desktop.inspecting.findings_page import FindingsPage
 from vivid_thimble.desktop.inspecting.fit_page import FitPage
@@ -28,22 +28,10 @@ class InspectStation(Station):
         self.widths = WidthsPage(self.session)
         self.fit = FitPage(self.session)
         self.pages = QStackedWidget()
-        row, group = QHBoxLayout(), QButtonGroup(self)
-        row.setSpacing(4)
-        self._buttons: dict[str, QPushButton] = {}
-        for key, word in PAGES:
-            button = QPushButton(word)
-            button.setObjectName(f"page_{key}")
-            button.setCheckable(True)
-            button.clicked.connect(lambda _=False, k=key: self.turn_to(k))
-            group.addButton(button)
-            row.addWidget(button)
-            self._buttons[key] = button
-        self.column.addLayout(row)
+        self._buttons = self.tabs(PAGES, self.turn_to, "page")
         for page in (self.findings, self.size_page, self.widths, self.fit):
             self.pages.addWidget(page)
         self.column.addWidget(self.pages, 1)
-        self._buttons["findings"].setChecked(True)
         self.list = self.findings.list
         self.findings.chosen.connect(self.finding_chosen)
         self.findings.remedy_wanted.connect(self.remedy_wanted)
