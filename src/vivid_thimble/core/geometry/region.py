@@ -44,7 +44,7 @@ class Region:
     @classmethod
     def from_path(cls, path: Path, rule: FillRule = "nonzero", tolerance: float = FLATTEN_MM) -> Region:
         """What a filled path covers; open contours are closed by a straight line first."""
-        closed = _without_twins(_closed(path), rule)
+        closed = _closed(path)
         plain = plain_rings(closed, rule, tolerance)
         return cls(*plain) if plain is not None else _boolean("union", [closed], [], rule, tolerance)
 
@@ -174,7 +174,8 @@ def _boolean(
 ) -> Region:
     """Flatten, combine, recover the curves. ``oriented``: subjects are outlines of regions,
     whose holes must wind against their outer rings for the non-zero rule (they do)."""
-    sources = Path.joined([*subjects, *clips])
+    subject, clip = (_without_twins(Path.joined(paths), rule) for paths in (subjects, clips))
+    sources = Path.joined([subject, clip])
     flat = flatten(sources, tolerance)
     if not len(flat.points):
         return Region()
@@ -183,7 +184,7 @@ def _boolean(
     if len(contours) > 1:
         flat, grid = with_shared_vertices(flat, grid, np.concatenate([c.is_line for c in contours]))
     rings = _rings_of(flat, grid)
-    subject_count = sum(1 for p in subjects for c in p.contours if len(c))
+    subject_count = sum(1 for c in subject.contours if len(c))
     nested = combine(operation, rings[:subject_count], rings[subject_count:], rule)
     if not nested:
         return Region()
