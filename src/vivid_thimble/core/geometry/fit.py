@@ -59,25 +59,17 @@ def fit_rings(rings: Sequence[FloatArray], tolerance: float = FIT_MM) -> list[Co
 
     A repeated last point is dropped. Rings of fewer than 4 points stay straight lines.
     """
-    cleaned = [_without_repeats(np.asarray(ring, dtype=np.float64)) for ring in rings]
-    curved = [k for k, ring in enumerate(cleaned) if len(ring) >= 4]
-    contours = [Contour.from_points(ring) for ring in cleaned]
-    if curved:
-        for k, contour in zip(curved, _fit_all([cleaned[k] for k in curved], tolerance), strict=True):
-            contours[k] = contour
-    return contours
+    return _fitted([_without_repeats(np.asarray(ring, dtype=np.float64)) for ring in rings], tolerance, closed=True)
 
 
 def fit_lines(lines: Sequence[FloatArray], tolerance: float = FIT_MM) -> list[Contour]:
     """Open contours within ``tolerance`` mm of polylines (n, 2), n >= 2, in their order; their ends stay put."""
-    cleaned = [_with_ends(np.asarray(line, dtype=np.float64)) for line in lines]
-    curved = [k for k, line in enumerate(cleaned) if len(line) >= 4]
-    contours = [Contour.from_points(line, closed=False) for line in cleaned]
-    if curved:
-        fitted = _fit_all([cleaned[k] for k in curved], tolerance, closed=False)
-        for k, contour in zip(curved, fitted, strict=True):
-            contours[k] = contour
-    return contours
+    return _fitted([_with_ends(np.asarray(line, dtype=np.float64)) for line in lines], tolerance, closed=False)
+
+
+def _fitted(lines: list[FloatArray], tolerance: float, *, closed: bool) -> list[Contour]:
+    curved = iter(_fit_all([line for line in lines if len(line) >= 4], tolerance, closed=closed))
+    return [next(curved) if len(line) >= 4 else Contour.from_points(line, closed=closed) for line in lines]
 
 
 def _with_ends(line: FloatArray) -> FloatArray:
@@ -90,8 +82,10 @@ def _with_ends(line: FloatArray) -> FloatArray:
     return np.asarray(line[keep])
 
 
-def _fit_all(rings: list[FloatArray], tolerance: float, *, closed: bool = True) -> list[Contour]:
-    loops, starts, stops, ring_of = _loops(rings, tolerance) if closed else _chains(rings, tolerance)
+def _fit_all(rings: list[FloatArray], tolerance: float, *, closed: bool) -> list[Contour]:
+    if not rings:
+        return []
+    loops, starts, stops, ring_of = (_loops if closed else _chains)(_Rings(rings), tolerance)
     starts, stops, ring_of, fits = _halved_until_good(loops, starts, stops, ring_of, tolerance)
     starts, stops, ring_of, fits = _merged_while_good(loops, starts, stops, ring_of, fits, tolerance)
     bounds = np.flatnonzero(np.r_[True, np.diff(ring_of) != 0, True])
@@ -104,59 +98,59 @@ def _fit_all(rings: list[FloatArray], tolerance: float, *, closed: bool = True) 
     return contours
 
 
-class _Collected:
-    """Polylines one after the other with their tangents, and the stretches between their nodes."""
+class _Rings:
+    """Polylines laid end to end; each is gone round, from its last point on to its first."""
 
-    def __init__(self) -> None:
-        self._points: list[FloatArray] = []
-        self._ahead: list[FloatArray] = []
-        self._behind: list[FloatArray] = []
-        self._starts: list[IntArray] = []
-        self._stops: list[IntArray] = []
-        self._base = 0
+    def __init__(self, rings: Sequence[FloatArray]) -> None:
+        self.size = np.array([len(ring) for ring in rings], dtype=np.int64)
+        self.first = np.cumsum(self.size) - self.size
+        self.of = np.repeat(np.arange(len(rings)), self.size)
+        self.points = np.concatenate(rings)
 
-    def add(self, line: FloatArray, central: FloatArray, nodes: IntArray, reach: int, *, smooth: bool = False) -> None:
-        """A polyline with its central tangents; at ``nodes`` they are taken from either side unless it is smooth."""
-        leave, arrive = central.copy(), -central
-        if not smooth:
-            leave[nodes[:-1]] = _end_tangents(line, nodes[:-1], 1, reach)
-            arrive[nodes[1:]] = _end_tangents(line, nodes[1:], -1, reach)
-        self._points.append(line)
-        self._ahead.append(leave)
-        self._behind.append(arrive)
-        self._starts.append(nodes[:-1] + self._base)
-        self._stops.append(nodes[1:] + self._base)
-        self._base += len(line)
-
-    def all(self) -> tuple[_Loops, IntArray, IntArray, IntArray]:
-        loops = _Loops(np.concatenate(self._points), np.concatenate(self._ahead), np.concatenate(self._behind))
-        of = np.repeat(np.arange(len(self._starts)), [len(starts) for starts in self._starts])
-        return loops, np.concatenate(self._starts), np.concatenate(self._stops), of
+    def after(self, which: IntArray, step: int) -> IntArray:
+        """The points so many steps further on in the same polyline."""
+        of = self.of[which]
+        return np.asarray(self.first[of] + (which - self.first[of] + step) % self.size[of])
 
 
-def _chains(lines: list[FloatArray], tolerance: float) -> tuple[_Loops, IntArray, IntArray, IntArray]:
+def _chains(lines: _Rings, tolerance: float) -> tuple[_Loops, IntArray, IntArray, IntArray]:
     """Open lines with their tangents, and the stretches between their corners."""
-    found = _Collected()
-    for line in lines:
-        last = len(line) - 1
-        inner = find_corners(line, tolerance)
-        nodes = np.r_[0, inner[(inner > 0) & (inner < last)], last]
-        found.add(line, _central_tangents(line), nodes, len(line))
-    return found.all()
+    last = lines.first + lines.size - 1
+    node = np.zeros(len(lines.points), dtype=bool)
+    node[_corners(lines, tolerance)] = True
+    node[lines.first] = node[last] = True
+    nodes = np.flatnonzero(node)
+    starts, stops = nodes[~np.isin(nodes, last)], nodes[~np.isin(nodes, lines.first)]
+    central = _central_tangents(lines)
+    leave, arrive = central.copy(), -central
+    leave[starts] = _end_tangents(lines, starts, 1)
+    arrive[stops] = _end_tangents(lines, stops, -1)
+    return _Loops(lines.points, leave, arrive), starts, stops, lines.of[starts]
 
 
-def _loops(rings: list[FloatArray], tolerance: float) -> tuple[_Loops, IntArray, IntArray, IntArray]:
+def _loops(rings: _Rings, tolerance: float) -> tuple[_Loops, IntArray, IntArray, IntArray]:
     """Rings opened at a corner (or at their flattest point), and the stretches between corners."""
-    found = _Collected()
-    for ring in rings:
-        corners = find_corners(ring, tolerance)
-        first = int(corners[0]) if len(corners) else _flattest(ring)
-        loop = np.concatenate([ring[first:], ring[: first + 1]])
-        central = _central_tangents(ring)
-        central = np.concatenate([central[first:], central[: first + 1]])
-        nodes = np.r_[corners - first, len(ring)] if len(corners) else np.array([0, len(ring)])
-        found.add(loop, central, nodes, len(ring), smooth=not len(corners))
-    return found.all()
+    corners = _corners(rings, tolerance)
+    smooth = np.bincount(rings.of[corners], minlength=len(rings.size)) == 0
+    nodes = np.sort(np.r_[corners, _flattest(rings)[smooth]])
+    of = rings.of[nodes]
+    opened = nodes[np.r_[True, np.diff(of) > 0]]  # where each ring begins and ends
+    base = rings.first + np.arange(len(rings.size))  # each is one point longer now
+    ring_of = np.repeat(np.arange(len(rings.size)), rings.size + 1)
+    source = (
+        rings.first[ring_of]
+        + (np.arange(len(ring_of)) - base[ring_of] + (opened - rings.first)[ring_of]) % (rings.size[ring_of])
+    )
+    central = _central_tangents(rings)[source]
+    leave, arrive = central.copy(), -central
+    starts = base[of] + nodes - opened[of]
+    stops = np.r_[starts[1:], 0]
+    closing = np.r_[np.diff(of) > 0, True]
+    stops[closing] = base + rings.size
+    sharp = ~smooth[of]
+    leave[starts[sharp]] = _end_tangents(rings, nodes[sharp], 1)
+    arrive[stops[sharp]] = _end_tangents(rings, source[stops[sharp]], -1)
+    return _Loops(rings.points[source], leave, arrive), starts, stops, of
 
 
 def _halved_until_good(
@@ -331,44 +325,49 @@ def _reparametrised(batch: _Batch, cubics: FloatArray) -> FloatArray:
     return np.asarray(t)
 
 
-def find_corners(points: FloatArray, tolerance: float) -> NDArray[np.int64]:
-    """Indices of ring points where the direction turns by more than CORNER_DEG over a short chord,
+def _corners(rings: _Rings, tolerance: float) -> IntArray:
+    """Indices of points where the direction turns by more than CORNER_DEG over a short chord,
     judged over a chord and half of it so that finely divided arcs are no corners."""
-    before, after = np.roll(points, 1, axis=0), np.roll(points, -1, axis=0)
-    sharp = np.abs(_turn(points - before, after - points)) > CORNER_DEG
-    long_sides = (np.hypot(*(points - before).T) > 1e-9) & (np.hypot(*(after - points).T) > 1e-9)
+    back, ahead = _sides(rings)
+    sharp = np.abs(_turn(back, ahead)) > CORNER_DEG
+    long_sides = (np.hypot(*back.T) > 1e-9) & (np.hypot(*ahead.T) > 1e-9)
     candidates = np.flatnonzero(sharp & long_sides)
-    if not len(candidates):
-        return candidates
-    return candidates[_are_corners(points, candidates, 12.0 * tolerance)]
+    return candidates[_are_corners(rings, candidates, 12.0 * tolerance)]
 
 
-def _are_corners(points: FloatArray, which: IntArray, chord: float) -> NDArray[np.bool_]:
+def _sides(rings: _Rings) -> tuple[FloatArray, FloatArray]:
+    """At each point, the way from the one before and to the one after."""
+    everywhere = np.arange(len(rings.points))
+    following = rings.points[rings.after(everywhere, 1)]
+    return rings.points - rings.points[rings.after(everywhere, -1)], following - rings.points
+
+
+def _are_corners(rings: _Rings, which: IntArray, chord: float) -> NDArray[np.bool_]:
     """The turn stays when seen over longer and longer chords: an arc's turn would grow with them."""
-    near = _turn_over(points, which, chord / 2.0)
-    far = _turn_over(points, which, chord)
-    following = points[(which + 1) % len(points)]
-    own = np.abs(_turn(points[which] - points[which - 1], following - points[which]))
+    near = _turn_over(rings, which, chord / 2.0)
+    far = _turn_over(rings, which, chord)
+    here, points = rings.points[which], rings.points
+    own = np.abs(_turn(here - points[rings.after(which, -1)], points[rings.after(which, 1)] - here))
     return np.asarray((near > CORNER_DEG) & (own > 0.45 * far))
 
 
-def _turn_over(points: FloatArray, which: IntArray, reach: float) -> FloatArray:
-    ahead, behind = _walk(points, which, reach, 1), _walk(points, which, reach, -1)
-    return np.abs(_turn(points[which] - behind, ahead - points[which]))
+def _turn_over(rings: _Rings, which: IntArray, reach: float) -> FloatArray:
+    ahead, behind = _walk(rings, which, reach, 1), _walk(rings, which, reach, -1)
+    return np.abs(_turn(rings.points[which] - behind, ahead - rings.points[which]))
 
 
-def _walk(points: FloatArray, which: IntArray, reach: float, step: int) -> FloatArray:
-    """For each point the first one along the ring at least ``reach`` away."""
-    count = len(points)
+def _walk(rings: _Rings, which: IntArray, reach: float, step: int) -> FloatArray:
+    """For each point the first one along its ring at least ``reach`` away."""
     at = which.copy()
+    most = rings.size[rings.of[which]] - 1
     going = np.arange(len(which))
-    for _ in range(min(count - 1, FARTHEST_WALK)):
-        at[going] = (at[going] + step) % count
-        away = np.hypot(*(points[at[going]] - points[which[going]]).T)
-        going = going[away < reach]
+    for walked in range(1, FARTHEST_WALK + 1):
+        at[going] = rings.after(at[going], step)
+        away = np.hypot(*(rings.points[at[going]] - rings.points[which[going]]).T)
+        going = going[(away < reach) & (walked < most[going])]
         if not len(going):
             break
-    return np.asarray(points[at])
+    return np.asarray(rings.points[at])
 
 
 def _turn(first: FloatArray, second: FloatArray) -> FloatArray:
@@ -376,21 +375,22 @@ def _turn(first: FloatArray, second: FloatArray) -> FloatArray:
     return np.asarray(np.degrees(np.arctan2(cross, (first * second).sum(axis=-1))))
 
 
-def _flattest(points: FloatArray) -> int:
-    turns = np.abs(_turn(points - np.roll(points, 1, axis=0), np.roll(points, -1, axis=0) - points))
-    return int(np.argmin(turns))
+def _flattest(rings: _Rings) -> IntArray:
+    """The point of each ring where it turns least."""
+    order = np.lexsort((np.abs(_turn(*_sides(rings))), rings.of))
+    return np.asarray(order[rings.first])
 
 
-def _central_tangents(ring: FloatArray) -> FloatArray:
+def _central_tangents(rings: _Rings) -> FloatArray:
     """At each point, the tangent of the circle through it and its neighbours (n, 2)."""
-    back, ahead = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
+    back, ahead = _sides(rings)
     a, b = np.hypot(*back.T)[:, None], np.hypot(*ahead.T)[:, None]
     return _units(back / np.maximum(a, 1e-12) * b + ahead / np.maximum(b, 1e-12) * a)
 
 
-def _end_tangents(loop: FloatArray, nodes: IntArray, step: int, count: int) -> FloatArray:
+def _end_tangents(rings: _Rings, nodes: IntArray, step: int) -> FloatArray:
     """Tangents at corners, of the circle through the corner and the next two points one way."""
-    p, q, r = loop[nodes], loop[(nodes + step) % count], loop[(nodes + 2 * step) % count]
+    p, q, r = (rings.points[rings.after(nodes, k * step)] for k in range(3))
     first, second = q - p, r - q
     a, b = np.hypot(*first.T)[:, None], np.hypot(*second.T)[:, None]
     slope = first / np.maximum(a, 1e-12)

@@ -272,14 +272,11 @@ def _runs_the_same_way(ring: FloatArray, a: FloatArray, b: FloatArray) -> bool:
 
 
 def _curved(arcs: list[_Arc], tolerance: float) -> list[Contour]:
-    curves: list[Contour] = [Contour.from_points(arc.points, closed=arc.closed) for arc in arcs]
     if tolerance <= 0.0:
-        return curves
-    for closed, fit in ((True, fit_rings), (False, fit_lines)):
-        which = [k for k, arc in enumerate(arcs) if arc.closed is closed]
-        for k, contour in zip(which, fit([arcs[k].points for k in which], tolerance), strict=True):
-            curves[k] = contour
-    return curves
+        return [Contour.from_points(arc.points, closed=arc.closed) for arc in arcs]
+    closed = iter(fit_rings([arc.points for arc in arcs if arc.closed], tolerance))
+    opened = iter(fit_lines([arc.points for arc in arcs if not arc.closed], tolerance))
+    return [next(closed if arc.closed else opened) for arc in arcs]
 
 
 class _Built:
