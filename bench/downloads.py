@@ -1,6 +1,6 @@
 """Downloaded drawings against an independent renderer.
 
-    PYTHONPATH=src python bench/downloads.py [FOLDER] [--count N] [--seed N] [--list]
+    PYTHONPATH=src python bench/downloads.py [FOLDER] [--count N] [--seed N] [--list] [--alone]
 
 FOLDER holds SVG files, searched below it; by default Debian's openclipart-svg. Drawings are picked with a
 fixed seed. Each is read, brought to SIZE_MM along its longer side and turned into film twice: all colours
@@ -9,8 +9,11 @@ anti-aliasing (which would mix colours at edges) but finer than compared, then a
 same points by counting crossings.
 
 *Shape*: intersection over union of all layers together with what the renderer shows in any colour but white.
-*Colours*: each colour's area (those over 0.5 % of the whole) within 1 % of the renderer's pixels of that colour.
-*Abutting*: area of overlaps between layers, and of what the whole has that no layer has.
+*Colours*: each colour's area (those over 0.5 % of the whole) within 1 % of the renderer's pixels of that colour,
+counted in SHIFTS pictures that lie fractions of a pixel apart: without anti-aliasing an edge is placed to half a pixel.
+*Abutting*: area of overlaps between layers, and the length of edges that lie within 0.1 um of a neighbour's without
+being the same.
+*Time*: with ``--alone`` one file after the other in one process and no pictures, so that nothing else runs beside it.
 
 Three things are drawn on purpose otherwise than a renderer does, and told to it by rewriting the file before it is
 drawn: gradients are one colour (their stops get the mean of all), patterns likewise, filters are left out. ``raw`` is
@@ -21,6 +24,7 @@ likewise.
 from __future__ import annotations
 
 import argparse
+import copy
 import io
 import random
 import re
@@ -52,6 +56,7 @@ FOLDER = "/usr/share/openclipart/svg"
 SIZE_MM = 100.0
 PX_PER_MM = 10
 FINER = 3
+SHIFTS = ((0.0, 0.0), (0.5, 0.25), (0.25, 0.75), (0.75, 0.5))
 INKED_BELOW = 250
 ALIKE = 3
 """Colours this close in every channel count together: a renderer rounds mixtures otherwise."""
@@ -72,7 +77,7 @@ class Outcome:
     nodes: int = 0
 
 
-def flattened(data: bytes, page: Box, size: tuple[int, int], scale: float) -> tuple[bytes, bytes]:
+def flattened(data: bytes, page: Box, size: tuple[int, int], scale: float) -> tuple[etree._Element, etree._Element]:
     """The file as an XML parser that reads like a browser sees it: untouched, and with gradients of one colour and no
     filters; text and pixel pictures taken out of both. Its page is told in whole pixels, (rows, columns) at ``scale``
     pixels a unit, since the renderer rounds sizes."""
@@ -86,7 +91,7 @@ def flattened(data: bytes, page: Box, size: tuple[int, int], scale: float) -> tu
     root.set("viewBox", f"{page[0]!r} {page[1]!r} {size[1] / scale!r} {size[0] / scale!r}")
     root.set("width", str(size[1]))
     root.set("height", str(size[0]))
-    raw = etree.tostring(root)
+    raw = copy.deepcopy(root)
     for element in root.iter():
         if local_name(element) in ("linearGradient", "radialGradient"):
             ink = reader._mean_of_stops(element)
@@ -102,7 +107,14 @@ def flattened(data: bytes, page: Box, size: tuple[int, int], scale: float) -> tu
         style = element.get("style")
         if style and "filter" in style:
             element.set("style", re.sub(r"(^|;)\s*filter\s*:[^;]*", r"\1", style))
-    return raw, etree.tostring(root)
+    return raw, root
+
+
+def shifted(root: etree._Element, page: Box, size: tuple[int, int], scale: float, by: tuple[float, float]) -> bytes:
+    """The file with its page moved by fractions of a pixel."""
+    left, top = page[0] - by[0] / scale, page[1] - by[1] / scale
+    root.set("viewBox", f"{left!r} {top!r} {size[1] / scale!r} {size[0] / scale!r}")
+    return bytes(etree.tostring(root))
 
 
 def flatten_pattern(element: etree._Element, reader: _Reader) -> None:
@@ -147,7 +159,7 @@ def overlap(seen: np.ndarray, shape: np.ndarray) -> float:
     return float(np.minimum(a, b).sum() / max(np.maximum(a, b).sum(), 1e-9))
 
 
-def one(path: str) -> Outcome:
+def one(path: str, *, pictures: bool = True) -> Outcome:
     file = FilePath(path)
     out = Outcome(file.stem)
     data = file.read_bytes()
@@ -178,6 +190,11 @@ def one(path: str) -> Outcome:
     out.seconds = time.perf_counter() - begun
     out.nodes = whole.outline.node_count
     out.told = [*drawing.not_understood, *drawing.simplified]
+    polygons = [region.polygons for region in layers.values()]
+    out.overlap = max(sum(p.area for p in polygons) - shapely.union_all(polygons).area, 0.0)
+    out.gap = gaps(polygons)
+    if not pictures:
+        return out
     if drawing.page is None:
         out.refusal = "no page"
         return out
@@ -186,10 +203,10 @@ def one(path: str) -> Outcome:
     if min(size) < 8 or max(size) > 9000:
         out.refusal = f"page {size}"
         return out
-    raw_svg, svg = flattened(data, page, size, fine)
+    raw, flat = flattened(data, page, size, fine)
     try:
-        seen = drawn(svg)
-        raw_seen = drawn(raw_svg) if raw_svg != svg else seen
+        seen, *others = (drawn(shifted(flat, page, size, fine, by)) for by in SHIFTS)
+        raw_seen = drawn(shifted(raw, page, size, fine, SHIFTS[0]))
     except ValueError as error:
         out.refusal = f"the renderer refuses it: {error}"
         return out
@@ -199,21 +216,19 @@ def one(path: str) -> Outcome:
         return out
     shape = filled(whole, size, PX_PER_MM * FINER)
     out.shape = overlap(seen, shape)
-    out.raw = overlap(raw_seen, shape) if raw_seen is not seen else out.shape
-    out.colours_off = wrong_colours(seen, layers, size)
-    polygons = [region.polygons for region in layers.values()]
-    out.overlap = max(sum(p.area for p in polygons) - shapely.union_all(polygons).area, 0.0)
-    out.gap = gaps(polygons)
+    out.raw = overlap(raw_seen, shape)
+    out.colours_off = wrong_colours([seen, *others], layers)
     return out
 
 
-def wrong_colours(seen: np.ndarray, layers: dict[Colour, Region], size: tuple[int, int]) -> list[str]:
-    """Colours whose area differs by more than 1 % from the renderer's; pixels go to the nearest colour there is, edge
-    pixels by their share."""
+def wrong_colours(seen: list[np.ndarray], layers: dict[Colour, Region]) -> list[str]:
+    """Colours whose area differs by more than 1 % from the renderer's; pixels go to the nearest colour there is."""
     palette = np.array([*layers, (255, 255, 255)], dtype=np.int64)
     alike = np.abs(palette[:, None] - palette).max(axis=2) <= ALIKE
-    packed = (np.rint(seen).astype(np.int64) * [65536, 256, 1]).sum(axis=2)
-    counts = np.bincount(packed.ravel(), minlength=1 << 24)
+    counts = np.zeros(1 << 24)
+    for picture in seen:
+        packed = (np.rint(picture).astype(np.int64) * [65536, 256, 1]).sum(axis=2)
+        counts += np.bincount(packed.ravel(), minlength=1 << 24) / len(seen)
     shades = np.flatnonzero(counts)
     rgb = np.column_stack([shades >> 16, shades >> 8 & 255, shades & 255])
     nearest = np.concatenate(
@@ -247,24 +262,38 @@ def main() -> None:
     parser.add_argument("--count", type=int, default=500)
     parser.add_argument("--seed", type=int, default=5)
     parser.add_argument("--list", action="store_true")
+    parser.add_argument("--alone", action="store_true")
     options = parser.parse_args()
     files = sorted(str(p) for p in FilePath(options.folder).rglob("*.svg"))
     random.Random(options.seed).shuffle(files)
     files = files[: options.count]
+    if options.alone:
+        report_times([one(path, pictures=False) for path in files])
+        return
     with ProcessPoolExecutor(2, mp_context=get_context("forkserver")) as pool:
         outcomes = list(pool.map(one, files, chunksize=4))
     report(outcomes, options.list)
 
 
-def report(outcomes: list[Outcome], listed: bool) -> None:
+def report_times(outcomes: list[Outcome]) -> None:
     times = sorted(o.seconds for o in outcomes)
+    middle, most = times[len(times) // 2], times[int(len(times) * 0.95)]
+    print(f"seconds: median {middle:.3f}, p95 {most:.2f}, worst {times[-1]:.2f}")
+    for o in sorted(outcomes, key=lambda o: -o.seconds)[:12]:
+        print(f"{o.seconds:.2f} s {o.name}")
+    for o in outcomes:
+        if o.overlap > 1e-6 or o.gap > 0.0:
+            print(f"overlap {o.overlap:.2e} mm2, edges without their twin {o.gap:.2e} mm  {o.name}")
+        if o.crash:
+            print("EXCEPTION", o.name, o.crash)
+
+
+def report(outcomes: list[Outcome], listed: bool) -> None:
+    report_times(outcomes)
     measured = [o for o in outcomes if o.shape is not None]
     good = [o for o in measured if (o.shape or 0.0) >= 0.99]
     coloured = [o for o in measured if not o.colours_off]
     print(f"{len(outcomes)} files, {sum(bool(o.crash) for o in outcomes)} exceptions, {len(measured)} measured")
-    print(
-        f"seconds: median {times[len(times) // 2]:.3f}, p95 {times[int(len(times) * 0.95)]:.2f}, worst {times[-1]:.2f}"
-    )
     print(f"shape >= 0.99: {len(good)} of {len(measured)} ({len(good) / len(measured):.1%})")
     raw = sum((o.raw or 0.0) >= 0.99 for o in measured)
     print(f"  against the untouched file: {raw} of {len(measured)} ({raw / len(measured):.1%})")
@@ -278,9 +307,7 @@ def report(outcomes: list[Outcome], listed: bool) -> None:
         f"files {sum(o.gap > 0 for o in measured)}"
     )
     for o in outcomes:
-        if o.crash:
-            print("EXCEPTION", o.name, o.crash)
-        elif o.refusal:
+        if o.refusal:
             print("refused  ", o.name, o.refusal[:150])
     for o in sorted(measured, key=lambda o: o.shape or 0.0):
         if (o.shape or 0.0) < 0.99:
@@ -289,8 +316,6 @@ def report(outcomes: list[Outcome], listed: bool) -> None:
         for o in measured:
             if o.colours_off:
                 print(o.name[:50], o.colours_off[:6], o.told)
-        for o in sorted(outcomes, key=lambda o: -o.seconds)[:12]:
-            print(f"{o.seconds:.2f} s {o.name}")
 
 
 if __name__ == "__main__":

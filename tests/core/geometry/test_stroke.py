@@ -12,7 +12,7 @@ from vivid_thimble.core.geometry.flatten import flatten
 from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.geometry.path_text import read_path_data
 from vivid_thimble.core.geometry.region import Region
-from vivid_thimble.core.geometry.stroke import StrokeStyle, dashed, stroke_outline
+from vivid_thimble.core.geometry.stroke import Stroke, StrokeStyle, dashed, stroke_outlines
 
 WITHIN_MM = 0.012
 
@@ -20,7 +20,7 @@ WITHIN_MM = 0.012
 def region(data: str, style: StrokeStyle) -> Region:
     path, complete = read_path_data(data)
     assert complete
-    return Region.from_path(stroke_outline(path, style), "nonzero")
+    return Region.from_path(stroke_outlines([Stroke(path, style)])[0], "nonzero")
 
 
 def buffered(data: str, width: float, cap: str = "round") -> shapely.Geometry:
@@ -76,7 +76,7 @@ def test_joins_caps_and_dashes_cover_what_geometry_says(data: str, style: Stroke
 def test_dots_show_by_their_caps_alone() -> None:
     dots = np.array([[5.0, 5.0]])
     for cap, area in (("butt", 0.0), ("square", 16.0), ("round", math.pi * 4)):
-        outline = stroke_outline(Path(), StrokeStyle(4, cap), dots)
+        outline = stroke_outlines([Stroke(Path(), StrokeStyle(4, cap), dots)])[0]
         assert Region.from_path(outline).area == pytest.approx(area, rel=1e-3)
 
 

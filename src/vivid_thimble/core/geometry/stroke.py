@@ -13,7 +13,7 @@ Joins, caps, mitre limit and dashes follow SVG 2 section 13; other joins are dra
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -36,6 +36,8 @@ STEEPEST_BEND = 0.97
 """Half width times curvature from where a parallel is no longer trusted."""
 MOST_DASHES = 20_000
 """With more dashes a line is drawn whole: no cutter could follow."""
+MOST_AT_ONCE = 20_000
+"""Segments that are worked on together, which bounds the memory."""
 _SAMPLES = np.linspace(0.0, 1.0, 9)
 
 
@@ -51,25 +53,54 @@ class StrokeStyle:
     dash_offset: float = 0.0
 
 
-def stroke_outline(
-    path: Path, style: StrokeStyle, dots: FloatArray | None = None, tolerance: float = STROKE_MM
-) -> Path:
-    """Closed contours whose non-zero fill is the stroke; nothing for a width that is not positive.
+@dataclass(frozen=True, eq=False)
+class Stroke:
+    """A line and the pen that draws it. ``dots`` (n, 2): contours without extent, which only caps show."""
 
-    ``dots`` (n, 2): contours without extent, which only caps show. The outline stays within
-    ``tolerance`` of the exact stroke.
-    """
-    half = style.width / 2.0
-    if not half > 0.0:
-        return Path()
-    lines = dashed(path, style.dashes, style.dash_offset) if style.dashes else path
-    contours = [c for c in lines.contours if len(c)]
-    rings: list[Contour] = []
-    for contour, pieces in zip(contours, _pieces_of(contours, half, tolerance), strict=True):
-        rings += _Stroker(pieces, contour.closed, style, tolerance).rings()
-    for dot in dots if dots is not None and style.cap != "butt" else ():
-        rings.append(_dot(dot, half, style.cap))
-    return Path(tuple(rings))
+    path: Path
+    style: StrokeStyle
+    dots: FloatArray | None = None
+    tolerance: float = STROKE_MM
+    """How far the outline may lie from the exact stroke."""
+
+
+def stroke_outlines(strokes: Sequence[Stroke]) -> list[Path]:
+    """For each stroke closed contours whose non-zero fill it is; nothing for a width that is not positive."""
+    found: list[Path] = []
+    batch: list[tuple[Stroke, list[Contour]]] = []
+    held = 0
+    for stroke in strokes:
+        contours = _drawn(stroke)
+        batch.append((stroke, contours))
+        held += sum(map(len, contours))
+        if held > MOST_AT_ONCE:
+            found += _outlines(batch)
+            batch, held = [], 0
+    return found + _outlines(batch)
+
+
+def _drawn(stroke: Stroke) -> list[Contour]:
+    """What the pen goes along."""
+    if not stroke.style.width > 0.0:
+        return []
+    dashes = stroke.style.dashes
+    lines = dashed(stroke.path, dashes, stroke.style.dash_offset) if dashes else stroke.path
+    return [c for c in lines.contours if len(c)]
+
+
+def _outlines(batch: list[tuple[Stroke, list[Contour]]]) -> list[Path]:
+    halves = np.array([stroke.style.width / 2.0 for stroke, own in batch for _ in own])
+    tolerances = np.array([stroke.tolerance for stroke, own in batch for _ in own])
+    pieces = _pieces_of([contour for _, own in batch for contour in own], halves, tolerances)
+    found = []
+    for stroke, own in batch:
+        style, rings = stroke.style, []
+        for contour in own:
+            rings += _Stroker(next(pieces), contour.closed, style, stroke.tolerance).rings()
+        if stroke.dots is not None and style.cap != "butt" and style.width > 0.0:
+            rings += [_dot(dot, style.width / 2.0, style.cap) for dot in stroke.dots]
+        found.append(Path(tuple(rings)))
+    return found
 
 
 @dataclass(frozen=True, eq=False)
@@ -91,16 +122,17 @@ class _Pieces:
     """The line itself (n, 4, 2)."""
 
 
-def _pieces_of(contours: list[Contour], half: float, tolerance: float) -> Iterator[_Pieces]:
+def _pieces_of(contours: list[Contour], half: FloatArray, tolerance: FloatArray) -> Iterator[_Pieces]:
+    """``half`` width and ``tolerance`` of each contour."""
     if not contours:
         return
     segments = np.concatenate([c.segments for c in contours])
     is_line = np.concatenate([c.is_line for c in contours])
     of = np.repeat(np.arange(len(contours)), [len(c) for c in contours])
-    cubic, chord, tight, bend, origin = _parted(segments, is_line, half, tolerance)
+    cubic, chord, tight, bend, origin = _parted(segments, is_line, half[of], tolerance[of])
     cubic[chord] = line_segments(cubic[chord, 0], cubic[chord, 3])
     leaving, arriving = _directions(cubic)
-    left, right = _parallels(cubic, half, leaving, arriving)
+    left, right = _parallels(cubic, half[of[origin]], leaving, arriving)
     left[chord] = line_segments(left[chord, 0], left[chord, 3])
     right[chord] = line_segments(right[chord, 0], right[chord, 3])
     bounds = np.searchsorted(of[origin], np.arange(len(contours) + 1))
@@ -120,7 +152,7 @@ def _pieces_of(contours: list[Contour], half: float, tolerance: float) -> Iterat
 
 
 def _parted(
-    segments: FloatArray, is_line: NDArray[np.bool_], half: float, tolerance: float
+    segments: FloatArray, is_line: NDArray[np.bool_], half: FloatArray, tolerance: FloatArray
 ) -> tuple[FloatArray, NDArray[np.bool_], NDArray[np.bool_], NDArray[np.int8], NDArray[np.int64]]:
     """Segments halved until their parallels are good: cubics, which are straight, which of these stand for a cusp,
     which side bends too tightly (see _Pieces), and the segment each came from; in order."""
@@ -132,7 +164,7 @@ def _parted(
     for round_ in range(MOST_HALVINGS + 1):
         if not len(curves):
             break
-        good, bend, flat = _judged(curves, half, tolerance)
+        good, bend, flat = _judged(curves, half[origin], tolerance[origin])
         chord = ~good & (bend == 0) & (flat | (round_ == MOST_HALVINGS))
         take = good | (bend != 0) | chord
         kinds = np.column_stack([chord * 2, np.where(good, 0, bend)]).astype(np.int8)
@@ -150,7 +182,7 @@ def _parted(
 
 
 def _judged(
-    cubic: FloatArray, half: float, tolerance: float
+    cubic: FloatArray, half: FloatArray, tolerance: FloatArray
 ) -> tuple[NDArray[np.bool_], NDArray[np.int8], NDArray[np.bool_]]:
     """Which cubics have both parallels within the tolerance, which only the outer one (1 left, -1 right, else 0),
     and which are as flat as the tolerance."""
@@ -166,23 +198,24 @@ def _judged(
     moving = (pace.reshape(count, -1) > 1e-6 * largest[:, None]).all(axis=1)
     turned = np.nan_to_num(curvature, nan=0.0, posinf=0.0, neginf=0.0)
     by_sample = turned.reshape(count, -1)
-    gentle = (np.abs(by_sample) * half < STEEPEST_BEND).all(axis=1)
+    gentle = (np.abs(by_sample) * half[:, None] < STEEPEST_BEND).all(axis=1)
     leaving, arriving = _directions(cubic)
     moving &= (leaving * arriving).sum(axis=1) > 0.0
     fits = []
     for parallel, side in zip(_parallels(cubic, half, leaving, arriving), (half, -half), strict=True):
-        away = evaluate_cubic(np.repeat(parallel, len(_SAMPLES), axis=0), t) - point - side * normal
+        reach = np.repeat(side, len(_SAMPLES))
+        away = evaluate_cubic(np.repeat(parallel, len(_SAMPLES), axis=0), t) - point - reach[:, None] * normal
         across = np.abs((away * normal).sum(axis=1))
         along = np.abs(away[:, 0] * normal[:, 1] - away[:, 1] * normal[:, 0])
-        off = across + along**2 * np.abs(turned) / np.maximum(np.abs(1.0 - turned * side), 0.02)
-        fits.append((np.nan_to_num(off, nan=np.inf).reshape(count, -1) <= tolerance).all(axis=1) & moving)
+        off = across + along**2 * np.abs(turned) / np.maximum(np.abs(1.0 - turned * reach), 0.02)
+        fits.append((np.nan_to_num(off, nan=np.inf).reshape(count, -1) <= tolerance[:, None]).all(axis=1) & moving)
     left_outer = (by_sample <= 0.0).all(axis=1) & fits[0]
     right_outer = (by_sample >= 0.0).all(axis=1) & fits[1]
     bend = np.where(left_outer, 1, np.where(right_outer, -1, 0)).astype(np.int8)
     return gentle & fits[0] & fits[1], np.where(gentle, 0, bend).astype(np.int8), _is_flat(cubic, tolerance)
 
 
-def _is_flat(cubic: FloatArray, tolerance: float) -> NDArray[np.bool_]:
+def _is_flat(cubic: FloatArray, tolerance: FloatArray) -> NDArray[np.bool_]:
     chord = cubic[:, 3] - cubic[:, 0]
     length = np.hypot(*chord.T)
     unit = chord / np.maximum(length, 1e-300)[:, None]
@@ -213,7 +246,7 @@ def _direction(steps: FloatArray) -> FloatArray:
 
 
 def _parallels(
-    cubic: FloatArray, half: float, leaving: FloatArray, arriving: FloatArray
+    cubic: FloatArray, half: FloatArray, leaving: FloatArray, arriving: FloatArray
 ) -> tuple[FloatArray, FloatArray]:
     """Hermite cubics with the end points and derivatives of both parallels."""
     ends = np.zeros(len(cubic)), np.ones(len(cubic))
@@ -228,7 +261,7 @@ def _parallels(
                 curvature = (speed[:, 0] * bend[:, 1] - speed[:, 1] * bend[:, 0]) / pace**3
                 reach = pace * (1.0 - curvature * side) / 3.0
             reach = np.where(np.isfinite(reach) & (pace > 0.0), reach, 0.0)
-            out[:, corner] = cubic[:, corner] + side * normals[at]
+            out[:, corner] = cubic[:, corner] + side[:, None] * normals[at]
             out[:, handle] = out[:, corner] + sign * reach[:, None] * u
         sides.append(out)
     return sides[0], sides[1]

@@ -7,7 +7,7 @@ does not understand is counted by name, and so is what it simplified: nothing di
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -16,7 +16,7 @@ from vivid_thimble.core.geometry.affine import Affine, FloatArray
 from vivid_thimble.core.geometry.clip import FillRule
 from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region, difference, intersection, union
-from vivid_thimble.core.geometry.stroke import StrokeStyle, stroke_outline
+from vivid_thimble.core.geometry.stroke import Stroke, StrokeStyle, stroke_outlines
 from vivid_thimble.core.geometry.tolerances import STROKE_MM
 
 Colour = tuple[int, int, int]
@@ -116,14 +116,26 @@ class DrawingPart:
 
     def region(self, affine: Affine) -> Region:
         """The covered area, mapped by ``affine``, without regard to clips."""
-        whole = self.own.then(affine)
-        if self.stroke is None:
-            return Region.from_path(self.path.transformed(whole), self.rule)
-        largest = np.linalg.norm([[whole.a, whole.b], [whole.c, whole.d]], 2)
-        if not largest > 0.0:
-            return Region()
-        outline = stroke_outline(self.path, self.stroke, self.dots, STROKE_MM / float(largest))
-        return Region.from_path(outline.transformed(whole), "nonzero")
+        return regions_of([self], affine)[0]
+
+
+def regions_of(parts: Sequence[DrawingPart], affine: Affine) -> list[Region]:
+    """The area that each part covers, mapped by ``affine``, without regard to clips; strokes are drawn together."""
+    maps = [part.own.then(affine) for part in parts]
+    sizes = [float(np.linalg.norm([[m.a, m.b], [m.c, m.d]], 2)) for m in maps]
+    strokes = [
+        Stroke(part.path, part.stroke, part.dots, STROKE_MM / size)
+        for part, size in zip(parts, sizes, strict=True)
+        if part.stroke is not None and size > 0.0
+    ]
+    outlines = iter(stroke_outlines(strokes))
+    found = []
+    for part, whole, size in zip(parts, maps, sizes, strict=True):
+        if part.stroke is None:
+            found.append(Region.from_path(part.path.transformed(whole), part.rule))
+        else:
+            found.append(Region.from_path(next(outlines).transformed(whole)) if size > 0.0 else Region())
+    return found
 
 
 @dataclass(frozen=True, eq=False)

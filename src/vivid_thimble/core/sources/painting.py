@@ -17,7 +17,7 @@ import shapely
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.clip import polygons_of
 from vivid_thimble.core.geometry.region import Region, intersection
-from vivid_thimble.core.sources.drawing import OPAQUE_FROM, WHITE, Clip, Colour, DrawingPart, Veil, mixed
+from vivid_thimble.core.sources.drawing import OPAQUE_FROM, WHITE, Clip, Colour, DrawingPart, Veil, mixed, regions_of
 
 MOST_MIXTURES = 200
 """With more colours than this a new mixture takes the nearest one there is."""
@@ -41,8 +41,7 @@ def painted_areas(parts: Sequence[DrawingPart], affine: Affine) -> list[Region]:
     """The covered area of each part, mapped by ``affine``, with clips and within its own; in the order of the parts."""
     clips: dict[tuple[int, ...], Region] = {}
     found = []
-    for part in parts:
-        region = part.region(affine)
+    for part, region in zip(parts, regions_of(parts, affine), strict=True):
         if part.clips and not region.is_empty:
             region = _clipped(region, part.clips, clips, affine)
         found.append(region)
