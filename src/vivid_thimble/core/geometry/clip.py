@@ -125,8 +125,15 @@ def as_multipolygon(nested: NestedRings) -> MultiPolygon:
     valid = shapely.is_valid(polygons) if len(polygons) else np.zeros(0, dtype=bool)
     if valid.all():
         return MultiPolygon(list(polygons))
-    mended = [shapely.make_valid(p, method="structure", keep_collapsed=False) for p in polygons[~valid]]
+    mended = [sound(p) for p in polygons[~valid]]
     return polygons_of(shapely.union_all([*polygons[valid], *mended]))
+
+
+def sound(geometry: Any) -> MultiPolygon:
+    """Polygons that are valid: those that rounding let touch or cross themselves are put in order."""
+    if not shapely.is_valid(geometry):
+        geometry = shapely.make_valid(geometry, method="structure", keep_collapsed=False)
+    return polygons_of(geometry)
 
 
 def polygons_of(geometry: Any) -> MultiPolygon:

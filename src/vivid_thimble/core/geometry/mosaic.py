@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from shapely import MultiPolygon, Polygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.clip import polygons_of, to_grid
+from vivid_thimble.core.geometry.clip import ring_area_mm2, sound, to_grid
 from vivid_thimble.core.geometry.fit import fit_lines, fit_rings
 from vivid_thimble.core.geometry.flatten import FlatPath, IntArray, flatten
 from vivid_thimble.core.geometry.path import Contour, Path
@@ -26,6 +26,11 @@ from vivid_thimble.core.geometry.tolerances import FIT_MM, GRID_MM
 
 SAME_VERTEX_STEPS = 3.5
 """Vertices this close, in grid steps, are crossings of the same edges, rounded apart."""
+ON_EDGE_STEPS = SAME_VERTEX_STEPS + 1.5
+"""Vertices this close to an edge lie on it: the edge's own ends may have been moved as far."""
+MOST_SETTLINGS = 4
+MOST_SHARINGS = 4
+"""An edge that is bent to a vertex may come close to others."""
 CLOSER = (0.3, 0.05, 0.0)
 """Arcs that cross where areas are thin are fitted again within these shares of the tolerance; 0: not at all."""
 MOST_REPAIRS = 8
@@ -36,46 +41,59 @@ def mosaic(areas: Sequence[MultiPolygon], tolerance: float = FIT_MM) -> list[Reg
 
     Areas must not overlap by more than the rounding of booleans. An area that vanishes gives an empty region.
     """
-    rings, polygon_of, area_of = _rings(areas)
-    if not rings:
+    points, chains, polygon_of, area_of = _settled(areas)
+    if not chains:
         return [Region() for _ in areas]
-    points, chains = _vertex_chains(rings)
-    chains, polygon_of, area_of = _without_pinches(points, chains, polygon_of, area_of)
     edges = _Edges(chains, area_of[polygon_of] if len(polygon_of) else polygon_of)
     arcs, uses = _arcs(edges, points)
-    curves = _curved(arcs, tolerance)
-    built = _Built(uses, curves, polygon_of, area_of)
+    leftwards = [_runs_leftwards(points[chain]) for chain in chains]
+    built = _Built(uses, _curved(arcs, tolerance), polygon_of, area_of, leftwards)
     tried = np.zeros(len(arcs), dtype=np.int64)
+    changed: Sequence[int] = range(len(arcs))
     for _ in range(MOST_REPAIRS):
-        wanted = sorted({arc for rings in built.bad() for arc in _crossing([uses[r] for r in rings], curves)})
-        wanted = [arc for arc in wanted if tried[arc] < len(CLOSER)]
+        wanted = [arc for arc in sorted(built.crossing(changed) | built.spoilt()) if tried[arc] < len(CLOSER)]
         if not wanted:
             break
         for share in sorted({float(CLOSER[tried[arc]]) for arc in wanted}):
             again = [arc for arc in wanted if CLOSER[tried[arc]] == share]
             closer = _curved([arcs[arc] for arc in again], tolerance * share)
             for arc, contour in zip(again, closer, strict=True):
-                curves[arc] = contour
+                built.curves[arc] = contour
         tried[wanted] += 1
         built.renew(wanted)
+        changed = wanted
     return built.regions(len(areas))
 
 
-def _crossing(rings: list[list[tuple[int, bool]]], curves: list[Contour]) -> set[int]:
-    """The arcs of a polygon that cross each other or themselves; all of them when none can be told."""
-    arcs = sorted({arc for ring in rings for arc, _ in ring})
-    points = flatten(Path(tuple(curves[arc] for arc in arcs))).rings()
-    lines = np.array(
-        [
-            shapely.LinearRing(line) if curves[arc].closed and len(line) > 2 else shapely.LineString(line)
-            for arc, line in zip(arcs, points, strict=True)
-        ],
-        dtype=object,
-    )
-    found = {arcs[int(k)] for k in np.flatnonzero(~shapely.is_simple(lines))}
-    first, second = shapely.STRtree(lines).query(lines, predicate="crosses")
-    found |= {arcs[int(k)] for k in (*first, *second)}
-    return found or set(arcs)
+def _settled(areas: Sequence[MultiPolygon]) -> tuple[FloatArray, list[IntArray], IntArray, IntArray]:
+    """Common vertices in mm, each ring as their numbers, the polygon of each ring and the area of each polygon.
+
+    Moving vertices to common ones can let an area touch or cross itself; it is put in order and all begin again.
+    """
+    held = list(areas)
+    for _ in range(MOST_SETTLINGS):
+        rings, polygon_of, area_of = _rings(held)
+        if not rings:
+            return np.zeros((0, 2)), [], polygon_of, area_of
+        points, chains = _vertex_chains(rings)
+        moved = _from_chains(points, chains, polygon_of, area_of, len(areas))
+        if shapely.is_valid(moved).all():
+            break
+        held = [sound(area) for area in moved]
+    return points, chains, polygon_of, area_of
+
+
+def _from_chains(
+    points: FloatArray, chains: list[IntArray], polygon_of: IntArray, area_of: IntArray, count: int
+) -> list[MultiPolygon]:
+    """The areas with straight edges; rings that vanished left out."""
+    pieces: list[list[Polygon]] = [[] for _ in range(count)]
+    bounds = np.searchsorted(polygon_of, np.arange(len(area_of) + 1)).tolist()
+    for area, i, j in zip(area_of.tolist(), bounds[:-1], bounds[1:], strict=True):
+        if len(chains[i]):
+            holes = [points[chain] for chain in chains[i + 1 : j] if len(chain)]
+            pieces[area].append(Polygon(points[chains[i]], holes))
+    return [MultiPolygon(own) for own in pieces]
 
 
 def _rings(areas: Sequence[MultiPolygon]) -> tuple[list[FloatArray], IntArray, IntArray]:
@@ -99,49 +117,16 @@ def _vertex_chains(rings: list[FloatArray]) -> tuple[FloatArray, list[IntArray]]
     grid = _merged_vertices(to_grid(np.concatenate(rings)))
     segment = np.arange(len(grid))
     flat = FlatPath(grid * GRID_MM, starts, segment, np.zeros(len(grid)))
-    flat, grid = with_shared_vertices(flat, grid, np.ones(len(grid), dtype=bool))
+    straight = np.ones(len(grid), dtype=bool)
+    for _ in range(MOST_SHARINGS):
+        before = len(grid)
+        flat, grid = with_shared_vertices(flat, grid, straight, ON_EDGE_STEPS)
+        if len(grid) == before:
+            break
     packed, number = np.unique(packed_points(grid), return_inverse=True)
     vertices = np.column_stack([packed.real, packed.imag])
     chains = [_clean(number[a:b]) for a, b in zip(flat.starts[:-1], flat.starts[1:], strict=True)]
     return vertices * GRID_MM, chains
-
-
-def _without_pinches(
-    points: FloatArray, chains: list[IntArray], polygon_of: IntArray, area_of: IntArray
-) -> tuple[list[IntArray], IntArray, IntArray]:
-    """Rings that come through a vertex twice, since vertices were merged, parted there."""
-    pinched = {int(polygon_of[k]) for k, chain in enumerate(chains) if len(np.unique(chain)) < len(chain)}
-    if not pinched:
-        return chains, polygon_of, area_of
-    bounds = np.searchsorted(polygon_of, np.arange(len(area_of) + 1)).tolist()
-    out: list[IntArray] = []
-    owner: list[int] = []
-    areas: list[int] = []
-    for polygon, (i, j) in enumerate(zip(bounds[:-1], bounds[1:], strict=True)):
-        own = [chain for chain in chains[i:j] if len(chain)]
-        for rings in _parted_at_pinches(own, points) if polygon in pinched else [own]:
-            if rings:
-                out += rings
-                owner += [len(areas)] * len(rings)
-                areas.append(int(area_of[polygon]))
-    return out, np.array(owner, dtype=np.int64), np.array(areas, dtype=np.int64)
-
-
-def _parted_at_pinches(chains: list[IntArray], points: FloatArray) -> list[list[IntArray]]:
-    """The valid polygons that the rings of a pinched one stand for; unchanged when that needs other vertices."""
-    numbers = {tuple(points[v].tolist()): int(v) for chain in chains for v in chain}
-    shape = Polygon(points[chains[0]], [points[chain] for chain in chains[1:]])
-    whole = polygons_of(shapely.make_valid(shape, method="structure", keep_collapsed=False))
-    found = []
-    for polygon in whole.geoms:
-        rings = []
-        for ring in (polygon.exterior, *polygon.interiors):
-            chain = [numbers.get(tuple(corner)) for corner in np.asarray(ring.coords)[:-1, :2].tolist()]
-            if None in chain:
-                return [chains]
-            rings.append(np.array(chain, dtype=np.int64))
-        found.append(rings)
-    return found
 
 
 def _merged_vertices(grid: FloatArray) -> FloatArray:
@@ -283,9 +268,14 @@ class _Built:
     """The polygons that the arcs make; only those round a changed arc are made anew."""
 
     def __init__(
-        self, uses: list[list[tuple[int, bool]]], curves: list[Contour], polygon_of: IntArray, area_of: IntArray
+        self,
+        uses: list[list[tuple[int, bool]]],
+        curves: list[Contour],
+        polygon_of: IntArray,
+        area_of: IntArray,
+        leftwards: list[bool],
     ) -> None:
-        self.uses, self.curves, self.area_of = uses, curves, area_of
+        self.uses, self.curves, self.area_of, self.leftwards = uses, curves, area_of, leftwards
         bounds = np.searchsorted(polygon_of, np.arange(len(area_of) + 1)).tolist()
         self.rings = [[r for r in range(i, j) if uses[r]] for i, j in zip(bounds[:-1], bounds[1:], strict=True)]
         self.rings = [rings if rings and rings[0] == i else [] for rings, i in zip(self.rings, bounds, strict=False)]
@@ -295,6 +285,7 @@ class _Built:
                 self.users.setdefault(arc, set()).add(polygon)
         self.backwards = [curve.reversed() for curve in curves]
         self.lines = flatten(Path(tuple(curves))).rings()  # once for both neighbours: their vertices are the very same
+        self.strings = self._strings(range(len(curves)))
         self.contours: list[list[Contour]] = [[] for _ in self.rings]
         self.shapes: list[Polygon | None] = [None for _ in self.rings]
         self._make(range(len(self.rings)))
@@ -303,18 +294,44 @@ class _Built:
         for k in polygons:
             chosen = [self.uses[ring] for ring in self.rings[k]]
             self.contours[k] = [_contour(ring, self.curves, self.backwards) for ring in chosen]
-            self.shapes[k] = _polygon([_ring(ring, self.lines, self.curves) for ring in chosen]) if chosen else None
+            rings = [_ring(ring, self.lines, self.curves) for ring in chosen]
+            turned = any(_runs_leftwards(r) is not self.leftwards[n] for r, n in zip(rings, self.rings[k], strict=True))
+            self.shapes[k] = _polygon(rings) if rings and not turned else None
 
     def renew(self, arcs: Sequence[int]) -> None:
         """Take changed arcs over."""
         lines = flatten(Path(tuple(self.curves[arc] for arc in arcs))).rings()
         for arc, line in zip(arcs, lines, strict=True):
             self.backwards[arc], self.lines[arc] = self.curves[arc].reversed(), line
+        self.strings[arcs] = self._strings(arcs)
         self._make(sorted({polygon for arc in arcs for polygon in self.users.get(arc, ())}))
 
-    def bad(self) -> list[list[int]]:
-        """The rings of each polygon that the curves spoilt."""
-        return [rings for rings, shape in zip(self.rings, self.shapes, strict=True) if rings and shape is None]
+    def _strings(self, arcs: Sequence[int]) -> NDArray[np.object_]:
+        found = np.empty(len(arcs), dtype=object)
+        for k, arc in enumerate(arcs):
+            line = self.lines[arc]
+            closed = self.curves[arc].closed and len(line) > 2
+            found[k] = shapely.LinearRing(line) if closed else shapely.LineString(line)
+        return found
+
+    def crossing(self, arcs: Sequence[int]) -> set[int]:
+        """Those of some arcs that cross themselves or others, and these others."""
+        which = np.array(arcs, dtype=np.int64)
+        lines = self.strings[which]
+        first, second = shapely.STRtree(self.strings).query(lines, predicate="crosses")
+        return {*which[~shapely.is_simple(lines)].tolist(), *which[first].tolist(), *second.tolist()}
+
+    def spoilt(self) -> set[int]:
+        """The arcs of polygons that the curves spoilt; those that cross, when that can be told."""
+        found: set[int] = set()
+        for rings, shape in zip(self.rings, self.shapes, strict=True):
+            if rings and shape is None:
+                arcs = sorted({arc for ring in rings for arc, _ in self.uses[ring]})
+                lines = self.strings[arcs]
+                first, second = shapely.STRtree(lines).query(lines, predicate="crosses")
+                crossing = {*first.tolist(), *second.tolist(), *np.flatnonzero(~shapely.is_simple(lines)).tolist()}
+                found |= {arcs[k] for k in crossing} or set(arcs)
+        return found
 
     def regions(self, count: int) -> list[Region]:
         found = []
@@ -342,6 +359,11 @@ def _ring(ring: list[tuple[int, bool]], lines: list[FloatArray], curves: list[Co
         (lines[arc] if forwards else lines[arc][::-1])[: None if curves[arc].closed else -1] for arc, forwards in ring
     ]
     return np.concatenate(chosen)
+
+
+def _runs_leftwards(ring: FloatArray) -> bool:
+    """Whether a ring goes round with its inside on the left, y up; one that curves turned over does not any more."""
+    return ring_area_mm2(ring) > 0.0
 
 
 def _polygon(rings: list[FloatArray]) -> Polygon | None:

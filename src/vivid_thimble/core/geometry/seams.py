@@ -7,6 +7,7 @@ opening with half the width; the rest of the outline stays as it is.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 import shapely
@@ -45,7 +46,7 @@ def seams_between(regions: Sequence[Region], seam: float = SEAM_MM) -> list[Regi
             zone = np.array(shapely.intersection(*shapely.buffer(boxes[[i, j]], seam, join_style="mitre")).bounds)
             zone += np.array([-around, -around, around, around])
             near = [areas[k] for k in tree.query(shapely.box(*zone))]
-            patches += seams_in(polygons_of(shapely.union_all([shapely.clip_by_rect(a, *zone) for a in near])), seam)
+            patches += seams_in(polygons_of(shapely.union_all(shapely.intersection(near, shapely.box(*zone)))), seam)
     return patches
 
 
@@ -62,10 +63,13 @@ def drop_hairs(region: Region, seam: float = SEAM_MM) -> Region:
 
 def hairs_in(place: shapely.MultiPolygon, seam: float = SEAM_MM) -> list[Region]:
     """The hairline film of an area, as patches to be taken away."""
-    return _hairlines(place, _moved_out_and_back(place, -seam / 2.0), seam)
+    pieces = np.array(place.geoms, dtype=object)
+    opened = _moved_out_and_back(pieces, -seam / 2.0)
+    return [hair for piece, rest in zip(pieces, opened, strict=True) for hair in _hairlines(piece, rest, seam)]
 
 
-def _moved_out_and_back(polygons: shapely.MultiPolygon, by: float) -> shapely.Geometry:
+def _moved_out_and_back(polygons: Any, by: float) -> Any:
+    """Of one geometry or an array of them."""
     moved = shapely.buffer(polygons, by, quad_segs=4, join_style="mitre")
     return shapely.buffer(moved, -by, quad_segs=4, join_style="mitre")
 

@@ -19,11 +19,13 @@ ON_EDGE_STEPS = 1.5
 """A vertex this close to an edge, in grid steps, lies on it but for rounding (twice half a step's diagonal)."""
 
 
-def with_shared_vertices(flat: FlatPath, grid: FloatArray, is_line: NDArray[np.bool_]) -> tuple[FlatPath, FloatArray]:
+def with_shared_vertices(
+    flat: FlatPath, grid: FloatArray, is_line: NDArray[np.bool_], steps: float = ON_EDGE_STEPS
+) -> tuple[FlatPath, FloatArray]:
     """The flattened closed contours with every vertex that lies on a straight edge inserted there.
 
-    ``grid`` are the points in grid steps, ``is_line`` tells it for each segment of the path.
-    Both come back unchanged when no vertex lies on an edge.
+    ``grid`` are the points in grid steps, ``is_line`` tells it for each segment of the path; vertices up to ``steps``
+    away lie on an edge. Both come back unchanged when no vertex lies on an edge.
     """
     edge = np.flatnonzero(is_line[flat.segment])
     if not len(edge):
@@ -34,11 +36,11 @@ def with_shared_vertices(flat: FlatPath, grid: FloatArray, is_line: NDArray[np.b
     packed = np.unique(packed_points(grid))
     vertices = np.column_stack([packed.real, packed.imag])
     tree = shapely.STRtree(shapely.linestrings(np.stack([a, b], axis=1)))
-    vertex, which = tree.query(shapely.points(vertices), predicate="dwithin", distance=ON_EDGE_STEPS)
+    vertex, which = tree.query(shapely.points(vertices), predicate="dwithin", distance=steps)
     span = (b - a)[which]
     length = np.maximum(np.hypot(*span.T), 1.0)
     along = ((vertices[vertex] - a[which]) * span).sum(axis=1) / length
-    inside = (along > ON_EDGE_STEPS) & (along < length - ON_EDGE_STEPS)
+    inside = (along > steps) & (along < length - steps)
     if not inside.any():
         return flat, grid
     vertex, which, share = vertex[inside], which[inside], (along / length)[inside]

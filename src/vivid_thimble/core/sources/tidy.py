@@ -12,7 +12,8 @@ import numpy as np
 import shapely
 from shapely import MultiPolygon
 
-from vivid_thimble.core.geometry.clip import polygons_of
+from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.clip import polygons_of, sound
 from vivid_thimble.core.geometry.fit import fit_rings
 from vivid_thimble.core.geometry.flatten import flatten
 from vivid_thimble.core.geometry.mosaic import mosaic
@@ -27,6 +28,8 @@ SLIVER_MM = 0.12
 FEWEST_NODES = 8
 TOUCHING_MM = 2e-4
 """Areas this close border each other."""
+EDGE_SAMPLES = 48
+"""Places along the edge of a patch at which its neighbours are looked for."""
 WORTH_IT = 0.8
 """An outline is drawn anew only if it gets by with this share of its nodes."""
 
@@ -137,7 +140,7 @@ def _with_fewer_nodes(contours: Sequence[Contour], tolerance: float) -> dict[int
 def tidy_side_by_side(areas: Sequence[MultiPolygon], cleaning: Cleaning) -> tuple[list[Region], list[Cleaned]]:
     """Areas of several films at their final size cleaned together; they come out as regions that share their edges."""
     report: list[Cleaned] = []
-    held = [polygons_of(area) for area in areas]
+    held = [sound(area) for area in areas]
     whole = polygons_of(shapely.union_all(held))
     seams = [patch.polygons for patch in seams_in(whole)]
     hairs = [(k, patch.polygons) for k, area in enumerate(held) for patch in hairs_in(area, SLIVER_MM)]
@@ -146,17 +149,20 @@ def tidy_side_by_side(areas: Sequence[MultiPolygon], cleaning: Cleaning) -> tupl
     if cleaning.hairlines:
         held = _given(held, [(None, shapely.difference(patch, whole)) for patch in seams])
         held = _given(held, [(k, shapely.intersection(held[k], patch)) for k, patch in hairs])
+        whole = _with(whole, seams)
     specks = [(k, piece) for k, area in enumerate(held) for piece in area.geoms if piece.area <= cleaning.speck_area]
     if len(specks) < sum(len(area.geoms) for area in held):
         _told(report, "specks", [_middle(piece) for _, piece in specks], cleaning.specks)
         if cleaning.specks:
             held = _given(held, [(k, piece) for k, piece in specks])
-    whole = polygons_of(shapely.union_all(held))
     holes = [shapely.Polygon(ring) for polygon in whole.geoms for ring in polygon.interiors]
     holes = [hole for hole in holes if hole.area <= cleaning.pinhole_area]
     _told(report, "pinholes", [_middle(hole) for hole in holes], cleaning.pinholes)
     if cleaning.pinholes:
-        held = _given(held, [(None, hole) for hole in holes])
+        pieces = np.array([piece for area in held for piece in area.geoms], dtype=object)
+        tree = shapely.STRtree(pieces)
+        islands = [shapely.union_all(pieces[tree.query(hole, predicate="contains")]) for hole in holes]
+        held = _given(held, [(None, shapely.difference(*pair)) for pair in zip(holes, islands, strict=True)])
     before = int(shapely.get_num_coordinates(held).sum())
     tolerance = cleaning.node_tolerance - FLATTEN_MM if cleaning.nodes else FIT_MM / 2.0
     regions = mosaic(held, max(tolerance, FIT_MM / 2.0))
@@ -171,35 +177,58 @@ def _given(held: list[MultiPolygon], patches: Sequence[tuple[int | None, shapely
 
     A patch that borders nothing for more than half of its edge is only taken away.
     """
-    if not patches:
+    shapes = [(owner, polygons_of(patch)) for owner, patch in patches]
+    shapes = [(owner, patch) for owner, patch in shapes if not patch.is_empty]
+    if not shapes:
         return held
-    out: list[list[shapely.Geometry]] = [[area] for area in held]
-    away: list[list[shapely.Geometry]] = [[] for _ in held]
-    shapely.prepare(held)
-    for owner, patch in patches:
-        if patch.is_empty:
-            continue
+    shares = _bordered_shares(held, [patch for _, patch in shapes])
+    gains: list[list[MultiPolygon]] = [[] for _ in held]
+    losses: list[list[MultiPolygon]] = [[] for _ in held]
+    for (owner, patch), share in zip(shapes, shares, strict=True):
         if owner is not None:
-            away[owner].append(patch)
-        edge = shapely.boundary(patch)
-        lengths = [0.0 if k == owner else _shared_length(area, patch, edge) for k, area in enumerate(held)]
-        best = int(np.argmax(lengths))
-        if lengths[best] > 0.5 * edge.length or (owner is None and lengths[best] > 0.0):
-            out[best].append(patch)
-    left = [
-        shapely.difference(area[0], shapely.union_all(gone)) if gone else area[0]
-        for area, gone in zip(out, away, strict=True)
-    ]
-    return [
-        polygons_of(shapely.union_all([base, *area[1:]]) if len(area) > 1 else base)
-        for base, area in zip(left, out, strict=True)
-    ]
+            losses[owner].append(patch)
+            share[owner] = 0.0
+        best = int(np.argmax(share))
+        if share[best] > 0.5 or (owner is None and share[best] > 0.0):
+            gains[best].append(patch)
+    return [_with(_without(area, less), more) for area, less, more in zip(held, losses, gains, strict=True)]
 
 
-def _shared_length(area: MultiPolygon, patch: shapely.Geometry, edge: shapely.Geometry) -> float:
-    """How much of a patch's edge an area borders, in mm."""
-    if not shapely.dwithin(area, patch, TOUCHING_MM):
-        return 0.0
-    left, top, right, bottom = patch.bounds
-    near = shapely.clip_by_rect(area, left - 1.0, top - 1.0, right + 1.0, bottom + 1.0)
-    return float(shapely.length(shapely.intersection(edge, shapely.buffer(near, TOUCHING_MM))))
+def _without(area: MultiPolygon, patches: Sequence[shapely.Geometry]) -> MultiPolygon:
+    """Patches taken away; pieces that none of them meets stay as they are."""
+    if not patches:
+        return area
+    pieces = np.array(area.geoms, dtype=object)
+    touched = np.unique(shapely.STRtree(patches).query(pieces, predicate="intersects")[0])
+    kept = np.delete(pieces, touched)
+    cut = shapely.difference(MultiPolygon(list(pieces[touched])), shapely.union_all(patches))
+    return MultiPolygon([*kept, *polygons_of(cut).geoms])
+
+
+def _with(area: MultiPolygon, patches: Sequence[shapely.Geometry]) -> MultiPolygon:
+    """Patches added; pieces that none of them touches stay as they are."""
+    if not patches:
+        return area
+    pieces = np.array(area.geoms, dtype=object)
+    touched = np.unique(shapely.STRtree(patches).query(pieces, predicate="intersects")[0])
+    kept = np.delete(pieces, touched)
+    grown = shapely.union_all([*pieces[touched], *patches])
+    return MultiPolygon([*kept, *polygons_of(grown).geoms])
+
+
+def _bordered_shares(areas: Sequence[MultiPolygon], patches: Sequence[MultiPolygon]) -> FloatArray:
+    """For each patch and area the share of the patch's edge that lies on the area's edge, (patches, areas)."""
+    pieces, area_of_piece = shapely.get_parts(areas, return_index=True)
+    rings, piece_of_ring = shapely.get_rings(pieces, return_index=True)
+    points, size = shapely.get_coordinates(rings), shapely.get_num_coordinates(rings)
+    begins = np.delete(np.arange(len(points)), np.cumsum(size) - 1)
+    area_of_edge = np.repeat(area_of_piece[piece_of_ring], size - 1)
+    tree = shapely.STRtree(shapely.linestrings(np.stack([points[begins], points[begins + 1]], axis=1)))
+    edges = np.repeat(shapely.boundary(np.array(patches, dtype=object)), EDGE_SAMPLES)
+    along = np.tile((np.arange(EDGE_SAMPLES) + 0.5) / EDGE_SAMPLES, len(patches))
+    samples = shapely.line_interpolate_point(edges, along, normalized=True)
+    sample, edge = tree.query(samples, predicate="dwithin", distance=TOUCHING_MM)
+    seen = np.unique(np.column_stack([sample, area_of_edge[edge]]), axis=0)
+    found = np.zeros((len(patches), len(areas)))
+    np.add.at(found, (seen[:, 0] // EDGE_SAMPLES, seen[:, 1]), 1.0 / EDGE_SAMPLES)
+    return found
