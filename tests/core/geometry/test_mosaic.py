@@ -11,6 +11,8 @@ from shapely import MultiPolygon, Point, Polygon, box
 
 from vivid_thimble.core.geometry.clip import polygons_of
 from vivid_thimble.core.geometry.mosaic import mosaic
+from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.geometry.tolerances import GRID_MM
 
 PLACE = st.floats(0, 40, allow_nan=False).map(lambda x: round(x, 3))
 DISCS = st.lists(st.tuples(PLACE, PLACE, st.floats(2, 15)), min_size=2, max_size=7)
@@ -71,3 +73,45 @@ def test_hair_thin_neighbours_stay_valid_by_fitting_closer() -> None:
 def test_nothing_gives_nothing() -> None:
     assert mosaic([]) == []
     assert [region.is_empty for region in mosaic([MultiPolygon(), MultiPolygon([box(0, 0, 1, 1)])])] == [True, False]
+
+
+def overlap(regions: list[Region]) -> float:
+    shapes = [region.polygons for region in regions]
+    return sum(shape.area for shape in shapes) - shapely.union_all(shapes).area
+
+
+def test_a_sliver_whose_curves_would_change_sides_stays_between_its_neighbours() -> None:
+    above = [(0.0, 0.0), (0.170866, 0.003937), (0.556109, 0.01222), (0.81955, 0.017477)]
+    below = [(0.0, 0.0), (0.316937, 0.006784), (0.81955, 0.017477)]
+    sliver = Polygon([*above, *below[-2:0:-1]])
+    upper, lower = Polygon([*above, (0.9, 5.0), (-0.1, 5.0)]), Polygon([*below, (0.9, -5.0), (-0.1, -5.0)])
+    regions = mosaic([MultiPolygon([shape]) for shape in (upper, lower, sliver)])
+    assert overlap(regions) < 1e-9
+    assert shapely.coverage_is_valid([region.polygons for region in regions])
+    for region, shape in zip(regions, (upper, lower, sliver), strict=True):
+        assert region.area == pytest.approx(shape.area, abs=1e-4)
+
+
+def test_areas_a_hair_apart_do_not_reach_over_each_other() -> None:
+    x = np.linspace(0, 40, 300)
+    wave = np.column_stack([x, 3 * np.sin(x) + 0.4 * np.sin(7 * x)])
+    gap = np.array([0.0, 0.003])
+    upper = Polygon(np.concatenate([wave + gap, [[40, 20], [0, 20]]]))
+    lower = Polygon(np.concatenate([wave, [[40, -20], [0, -20]]]))
+    regions = mosaic([MultiPolygon([upper]), MultiPolygon([lower])], 0.05)
+    assert overlap(regions) < 1e-9
+
+
+@pytest.mark.parametrize("steps", [0.4, 1.0, 2.5])
+def test_areas_that_rounding_lets_touch_or_cross_themselves_are_put_in_order(steps: float) -> None:
+    near = steps * GRID_MM
+    ring = Polygon(
+        [(0, 0), (10, 0), (10, 10), (0, 10)], [[(near, 5), (5, near), (10 - near, 5), (5, 10 - near)]]
+    )  # its hole all but touches every side
+    inner = Polygon([(near, 5), (5, near), (10 - near, 5), (5, 10 - near)])
+    twins = [box(20, 0, 25, 5), box(25 + near, 0, 30, 5)]
+    ground, diamond = mosaic([MultiPolygon([ring, *twins]), MultiPolygon([inner])])
+    assert ground.polygons.is_valid
+    assert diamond.polygons.is_valid
+    assert shapely.coverage_is_valid([ground.polygons, diamond.polygons])
+    assert (ground.area, diamond.area) == pytest.approx((100, 50), abs=1e-3)

@@ -86,7 +86,9 @@ def _without_pinholes(region: Region, cleaning: Cleaning, report: list[Cleaned])
     _told(report, "pinholes", [_middle(shape) for shape in small.values()], cleaning.pinholes)
     if not small or not cleaning.pinholes:
         return region
-    return _chosen(region, lambda polygon, hole: (polygon, hole) not in small)
+    inside = shapely.STRtree(list(small.values())).query(list(region.polygons.geoms), predicate="within")[0]
+    islands = set(inside.tolist())  # the filling covers them
+    return _chosen(region, lambda polygon, hole: (polygon, hole) not in small and polygon not in islands)
 
 
 def _chosen(region: Region, keeps: Callable[[int, int], bool]) -> Region:
@@ -175,7 +177,7 @@ def tidy_side_by_side(areas: Sequence[MultiPolygon], cleaning: Cleaning) -> tupl
 def _given(held: list[MultiPolygon], patches: Sequence[tuple[int | None, shapely.Geometry]]) -> list[MultiPolygon]:
     """Patches taken from their area (None: from nobody) and given to the other area that they border most.
 
-    A patch that borders nothing for more than half of its edge is only taken away.
+    A patch whose edge is bare for half of its length or more is only taken away.
     """
     shapes = [(owner, polygons_of(patch)) for owner, patch in patches]
     shapes = [(owner, patch) for owner, patch in shapes if not patch.is_empty]
@@ -189,7 +191,7 @@ def _given(held: list[MultiPolygon], patches: Sequence[tuple[int | None, shapely
             losses[owner].append(patch)
             share[owner] = 0.0
         best = int(np.argmax(share))
-        if share[best] > 0.5 or (owner is None and share[best] > 0.0):
+        if share.sum() > 0.5 or (owner is None and share[best] > 0.0):
             gains[best].append(patch)
     return [_with(_without(area, less), more) for area, less, more in zip(held, losses, gains, strict=True)]
 
