@@ -175,3 +175,63 @@ def test_without_a_display_the_demo_writes_its_files_and_says_where(tmp_path: Fi
     )
     assert nothing.returncode == 2
     assert "no display" in nothing.stderr
+
+
+MESSY = (
+    '<rect width="100" height="50" fill="#fdfdf8"/><circle cx="30" cy="25" r="20" fill="#203060"/>'
+    '<circle cx="30" cy="25" r="20" fill="#203060"/><path d="M60 10H90V40H60V12" fill="#802020"/>'
+    '<circle cx="55" cy="45" r=".2" fill="#802020"/>'
+)
+
+
+def test_clean_reports_every_matter_with_its_places(tmp_path: FilePath, capsys: pytest.CaptureFixture[str]) -> None:
+    found = answer(capsys, "clean", drawing(tmp_path, MESSY), "--width", "80mm")
+    kinds = {one["kind"]: one for one in found["cleaned"]}
+    assert {kind: kinds[kind]["count"] for kind in ("background", "doubled", "open", "specks")} == {
+        "background": 1, "doubled": 1, "open": 1, "specks": 1
+    }  # fmt: skip
+    assert all(one["done"] for one in found["cleaned"])
+    assert (found["open_paths_closed"], found["doubled_paths_removed"]) == (1, 1)
+    assert kinds["open"]["largest_gap_mm"] == pytest.approx(2 * 80 / 80, rel=0.01)
+    assert found["size_mm"] == [80, pytest.approx(40 * 80 / 80, abs=0.02)]
+    (speck,) = kinds["specks"]["at_mm"]
+    assert speck == pytest.approx([45, 40], abs=0.1)
+
+
+def test_clean_leaves_what_it_is_told_to_leave(tmp_path: FilePath, capsys: pytest.CaptureFixture[str]) -> None:
+    art = drawing(tmp_path, MESSY)
+    plain = answer(capsys, "clean", art, "--width", "80mm")
+    found = answer(capsys, "clean", art, "--width", "80mm", "--leave", "specks", "open")
+    done = {one["kind"]: one["done"] for one in found["cleaned"]}
+    assert (done["specks"], done["open"], done["doubled"]) == (False, False, True)
+    assert found["open_paths_closed"] == 0
+    assert found["contours"] == plain["contours"]  # the speck stays, the open outline is not filled
+
+
+@pytest.mark.parametrize("ending", ["svg", "dxf", "pdf"])
+def test_clean_writes_films_that_read_back_where_they_were(
+    ending: str, tmp_path: FilePath, capsys: pytest.CaptureFixture[str]
+) -> None:
+    out = tmp_path / f"films.{ending}"
+    found = answer(capsys, "clean", drawing(tmp_path, MESSY), "--width", "80mm", "--colours", "2", "-o", str(out))
+    assert len(found["layers"]) == 2
+    back = answer(capsys, "clean", str(out), "--layers", "keep")
+    assert back["size_mm"] == pytest.approx(found["size_mm"], abs=0.02)
+    assert sorted(back["layers"]) == sorted(found["layers"])
+    assert [one for one in back["cleaned"] if one["kind"] not in ("nodes", "hidden")] == []
+
+
+def test_thin_lines_are_widened_or_filled_as_asked(tmp_path: FilePath, capsys: pytest.CaptureFixture[str]) -> None:
+    art = drawing(tmp_path, '<rect x="10" y="10" width="60" height="30" fill="none" stroke="#333" stroke-width=".05"/>')
+    filled = answer(capsys, "clean", art, "--lines", "filled", "--width", "60mm")
+    assert (filled["lines"], filled["contours"], filled["size_mm"]) == ("filled", 1, [60, 30])
+    wide = answer(capsys, "clean", art, "--lines", "widened", "--line-width", "2mm", "--width", "60mm")
+    assert (wide["lines"], wide["contours"]) == ("widened", 2)
+    assert wide["size_mm"] == pytest.approx([62, 32], abs=0.01)  # sizes are those of the line
+
+
+def test_a_page_that_is_not_there_is_told(tmp_path: FilePath, capsys: pytest.CaptureFixture[str]) -> None:
+    out = tmp_path / "films.pdf"
+    answer(capsys, "clean", drawing(tmp_path, MESSY), "-o", str(out))
+    assert main(["clean", str(out), "--page", "4"]) == 3
+    assert "has no page 5: choose another" in capsys.readouterr().err

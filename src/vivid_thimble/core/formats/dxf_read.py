@@ -199,13 +199,14 @@ class _Reader:
         """True colour, own colour number, or the layer's; the number for black or white is black."""
         from ezdxf.colors import aci2rgb, int2rgb
 
-        if entity.dxf.hasattr("true_color"):
-            rgb = int2rgb(entity.dxf.true_color)
-            return (int(rgb[0]), int(rgb[1]), int(rgb[2]))
-        number = entity.dxf.get("color", 256)
-        if number in (0, 256):
+        teller = entity
+        if not entity.dxf.hasattr("true_color") and entity.dxf.get("color", 256) in (0, 256):
             layers = self.document.layers
-            number = abs(layers.get(entity.dxf.layer).dxf.color) if entity.dxf.layer in layers else 7
+            teller = layers.get(entity.dxf.layer) if entity.dxf.layer in layers else None
+        if teller is not None and teller.dxf.hasattr("true_color"):
+            rgb = int2rgb(teller.dxf.true_color)
+            return (int(rgb[0]), int(rgb[1]), int(rgb[2]))
+        number = abs(teller.dxf.color) if teller is not None else 7
         if not 1 <= number <= 255 or number == 7:
             return (0, 0, 0)
         red, green, blue = aci2rgb(number)

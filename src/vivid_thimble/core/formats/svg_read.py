@@ -105,13 +105,13 @@ def _physical_scale(root: Any) -> float | None:
     """Millimetres per user unit, when width or height carry a physical unit."""
     box = view_box(root)
     sizes = physical_length(root.get("width")), physical_length(root.get("height"))
-    stated = [size / box[at] if box else MM_PER_UNIT[""] for size, at in zip(sizes, (2, 3), strict=True) if size]
+    units = (box[2], box[3] * _stretch(root)) if box else (0.0, 0.0)
+    stated = [size / unit if box else MM_PER_UNIT[""] for size, unit in zip(sizes, units, strict=True) if size]
     return min(stated) if stated else None
 
 
-def _page(root: Any) -> Box | None:
-    """What a viewer shows, in the root's user units; None when the file does not say."""
-    box = view_box(root)
+def _stated_pixels(root: Any) -> tuple[float, float]:
+    """Width and height in pixels, 0 where the file does not say."""
     sizes = []
     for key in ("width", "height"):
         try:
@@ -119,15 +119,27 @@ def _page(root: Any) -> Box | None:
             sizes.append(length(text) if "%" not in text else 0.0)
         except NotALength:
             sizes.append(0.0)
-    width, height = sizes
+    return sizes[0], sizes[1]
+
+
+def _stretch(root: Any) -> float:
+    """How much more a viewer scales y than x; the drawing's unit is that of x."""
+    box, (width, height) = view_box(root), _stated_pixels(root)
+    is_free = (root.get("preserveAspectRatio") or "").split()[:1] == ["none"]
+    return height / box[3] / (width / box[2]) if is_free and box and width > 0.0 and height > 0.0 else 1.0
+
+
+def _page(root: Any) -> Box | None:
+    """What a viewer shows, in the root's user units; None when the file does not say."""
+    box, (width, height) = view_box(root), _stated_pixels(root)
     if box is None:
         return (0.0, 0.0, width, height) if width > 0.0 and height > 0.0 else None
     x, y, w, h = box
-    if not (width > 0.0 and height > 0.0) or (root.get("preserveAspectRatio") or "").split()[:1] == ["none"]:
+    if not (width > 0.0 and height > 0.0):
         return x, y, x + w, y + h
     to_view = view_map(box, root.get("preserveAspectRatio") or "", width, height)
-    left, top = -to_view.e / to_view.a, -to_view.f / to_view.d
-    return left, top, left + width / to_view.a, top + height / to_view.d
+    left, top = -to_view.e / to_view.a, -to_view.f / to_view.a
+    return left, top, left + width / to_view.a, top + height / to_view.a
 
 
 class _Reader:
@@ -150,7 +162,9 @@ class _Reader:
 
     def read(self) -> None:
         page = _page(self.root) or (0.0, 0.0, 100.0, 100.0)
-        state = _State(dict(INHERITED), (page[2] - page[0], page[3] - page[1]))
+        stretch = _stretch(self.root)
+        state = _State(dict(INHERITED), (page[2] - page[0], (page[3] - page[1]) / stretch))
+        state = replace(state, affine=Affine(1.0, 0.0, 0.0, stretch))
         self._children(self.root, self._enter(self.root, self.styles.of(self.root), state), 1)
 
     # -- the tree

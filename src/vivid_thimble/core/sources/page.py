@@ -9,6 +9,8 @@ import numpy as np
 from vivid_thimble.core.geometry.path import Box, Contour, Path, box_round
 from vivid_thimble.core.sources.drawing import Clip, Drawing, DrawingPart
 
+HAIR_SHARE = 1e-4
+"""Shapes may reach this share of the page beyond it, since files are rounded."""
 FAR_OFF = 50.0
 """Drawings that are so many times larger than their page are cut at its edge in any case."""
 
@@ -34,7 +36,9 @@ def off_page(drawing: Drawing, *, by_lines: bool = False) -> OffPage:
     if len(beyond) == len(boxes):
         return OffPage()
     out = set(beyond)
-    cut = tuple(k for k, box in enumerate(boxes) if k not in out and box is not None and not _holds(page, box))
+    room = HAIR_SHARE * max(page[2] - page[0], page[3] - page[1])
+    roomy = page[0] - room, page[1] - room, page[2] + room, page[3] + room
+    cut = tuple(k for k, box in enumerate(boxes) if k not in out and box is not None and not _holds(roomy, box))
     return OffPage(beyond, cut)
 
 
