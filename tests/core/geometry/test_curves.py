@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.shapes import circle
-from vivid_thimble.core.geometry.fit import fit_ring, fit_rings
+from vivid_thimble.core.geometry.fit import fit_lines, fit_ring, fit_rings
 from vivid_thimble.core.geometry.flatten import flatten
 from vivid_thimble.core.geometry.path import Contour, Path, evaluate_cubic, segment_bounds, split_cubic
 from vivid_thimble.core.geometry.path_text import read_path_data, write_path_data
@@ -126,3 +126,18 @@ def test_path_text_draws_up_to_the_first_error(data: str) -> None:
 def test_an_arc_of_a_circle_is_within_a_thousandth_of_its_radius() -> None:
     points = flatten(Path((circle(0, 0, 100),)), 0.001).points
     assert np.abs(np.hypot(*points.T) - 100).max() < 0.03
+
+
+@given(st.integers(4, 60), st.integers(0, 2**31), st.floats(0.005, 0.1))
+@settings(max_examples=40, deadline=None)
+def test_fitted_lines_keep_their_ends_and_the_tolerance_within_a_tenth(count: int, seed: int, tolerance: float) -> None:
+    rng = np.random.default_rng(seed)
+    heading = [np.cumsum(rng.normal(0, 0.2, count)) + (rng.random(count) < 0.1) * 2.0 for _ in range(3)]
+    lines = [np.cumsum(0.2 * np.column_stack([np.cos(way), np.sin(way)]), axis=0) for way in heading]
+    together = fit_lines(lines, tolerance)
+    for line, contour in zip(lines, together, strict=True):
+        assert not contour.closed
+        assert np.array_equal(contour.segments[0, 0], line[0])
+        assert np.array_equal(contour.segments[-1, 3], line[-1])
+        curve = flatten(Path((contour,)), 1e-4).points
+        assert shapely.hausdorff_distance(shapely.LineString(curve), shapely.LineString(line)) <= 1.1 * tolerance + 2e-4

@@ -15,6 +15,7 @@ from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.clip import as_multipolygon, combine, to_grid
 from vivid_thimble.core.geometry.offset import offset
 from vivid_thimble.core.geometry.path import Path
+from vivid_thimble.core.geometry.path_text import read_path_data
 from vivid_thimble.core.geometry.region import (
     Region,
     difference,
@@ -124,3 +125,24 @@ def test_cutting_along_a_common_edge_leaves_no_film_behind(angle: int) -> None:
     assert union([rest, away]).area == pytest.approx(400, abs=1e-3)
     assert len(union([rest, away]).polygons.geoms) == 1
     assert intersection(rest, away).is_empty
+
+
+@given(st.lists(st.sampled_from(["disc", "leaf", "ring"]), min_size=1, max_size=12))
+@settings(max_examples=30, deadline=None)
+def test_outlines_on_top_of_each_other_count_as_the_rule_says(names: list[str]) -> None:
+    shapes = {
+        "disc": "M10 0A10 10 0 1 1 -10 0A10 10 0 1 1 10 0Z",
+        "leaf": "M30 0C40 20 60 20 70 0S40 -20 30 0Z",
+        "ring": "M90 0H110V20H90ZM95 5V15H105V5Z",
+    }
+    alone = {name: Region.from_path(read_path_data(data)[0]).area for name, data in shapes.items()}
+    together = Path.joined(read_path_data(shapes[name])[0] for name in names)
+    covered = sum(alone[name] for name in set(names))
+    assert Region.from_path(together, "nonzero").area == pytest.approx(covered, rel=1e-9)
+    odd = sum(area for name, area in alone.items() if names.count(name) % 2)
+    assert Region.from_path(together, "evenodd").area == pytest.approx(odd, rel=1e-9, abs=1e-9)
+    regions = [Region.from_path(read_path_data(shapes[name])[0]) for name in names]
+    assert union(regions).area == pytest.approx(covered, rel=1e-9)
+    assert difference(regions[0], regions[1:]).area == pytest.approx(
+        0.0 if names[0] in names[1:] else alone[names[0]], abs=1e-6
+    )

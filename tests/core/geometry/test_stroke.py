@@ -7,6 +7,8 @@ import math
 import numpy as np
 import pytest
 import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from vivid_thimble.core.geometry.flatten import flatten
 from vivid_thimble.core.geometry.path import Contour, Path
@@ -97,3 +99,29 @@ def test_dashes_have_their_length_along_a_curve() -> None:
 def test_a_smooth_curve_gets_few_nodes() -> None:
     outline = region("M10 80C40 10 65 10 95 80S150 150 180 80", StrokeStyle(8, "round")).outline
     assert outline.node_count < 34
+
+
+PENS = st.builds(
+    StrokeStyle,
+    st.floats(0.2, 12),
+    st.sampled_from(["butt", "round", "square"]),
+    st.sampled_from(["miter", "round", "bevel"]),
+    st.floats(1, 8),
+    st.sampled_from([(), (4.0, 2.0), (1.0, 3.0, 2.0)]),
+)
+LINES = st.sampled_from(
+    ["M0 0C10 30 30 -30 40 0", "M0 0L20 5L5 12Z", "M0 0Q30 1 0 2", "M3 3h0M9 9L20 9", "M0 0L9 0L0 .1"]
+)
+
+
+@given(st.lists(st.tuples(LINES, PENS, st.floats(0.001, 0.05)), min_size=2, max_size=6))
+@settings(max_examples=40, deadline=None)
+def test_strokes_drawn_together_are_those_drawn_alone(drawn: list) -> None:
+    strokes = [Stroke(read_path_data(line)[0], pen, None, tolerance) for line, pen, tolerance in drawn]
+    together = stroke_outlines([*strokes, Stroke(read_path_data("M0 0H9")[0], StrokeStyle(0.0))])
+    assert together.pop().is_empty
+    for stroke, outline in zip(strokes, together, strict=True):
+        (alone,) = stroke_outlines([stroke])
+        assert len(alone.contours) == len(outline.contours)
+        for one, other in zip(alone.contours, outline.contours, strict=True):
+            assert np.allclose(one.segments, other.segments, rtol=0, atol=1e-9)

@@ -3,9 +3,8 @@
 Stretches between corners are halved until one G1 cubic reaches within the tolerance,
 then neighbours are merged again as long as one cubic serves both. A cubic is a least
 squares fit with Newton reparametrisation (Schneider, Graphics Gems I); tangents are
-shared between neighbours except at corners. Deviation is checked at the points and
-between them, so the certificate holds for the polygon as a whole. All stretches of all
-rings are fitted together, round by round, which keeps the arithmetic in arrays.
+shared between neighbours except at corners. Deviation is checked at the points and half
+way between them; elsewhere it is up to a tenth more. All stretches of all rings are fitted together, round by round, which keeps the arithmetic in arrays.
 """
 
 from __future__ import annotations
