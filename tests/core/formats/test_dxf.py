@@ -17,8 +17,10 @@ from vivid_thimble.core.formats.dxf_write import dxf_text
 from vivid_thimble.core.formats.svg_write import CutLayer
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.flatten import flatten
+from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.sources.artwork import film_region
+from vivid_thimble.core.sources.colours import to_hex
 from vivid_thimble.core.sources.drawing import Drawing
 from vivid_thimble.core.sources.line_work import guessed_lines, with_lines_as
 
@@ -165,3 +167,31 @@ def test_blocks_that_multiply_without_end_are_refused() -> None:
     space.add_blockref(names[-1], (0, 0))
     with pytest.raises(DrawingNotReadable, match="more than"):
         read_dxf(written(document))
+
+
+@pytest.mark.parametrize("colour", ["#e8c95b", "#33465c", "#3f7046", "#000000", "#ffffff", "#ff0000"])
+def test_films_keep_their_colours_also_for_readers_that_know_numbers_only(colour: str) -> None:
+    square = Path((Contour.from_points(np.array([[0.0, 0.0], [9.0, 0.0], [9.0, 9.0], [0.0, 9.0]])),))
+    data = dxf_text([CutLayer("Lanterns", colour, (square,)), CutLayer("lanterns", "#123456", (square,))], 9.0)
+    document = ezdxf.read(io.StringIO(data))
+    first, second = document.layers.get("Lanterns"), document.layers.get("lanterns-2")
+    assert "#{:02x}{:02x}{:02x}".format(*first.rgb) == colour
+    assert first.dxf.color != 7  # that one is black or white by the ground it lies on
+    away = np.abs(np.array(ezdxf.colors.aci2rgb(first.dxf.color)) - np.array(first.rgb))
+    assert away.max() <= 64
+    assert second is not None
+    read = read_dxf(data.encode())
+    assert [to_hex(part.colour) for part in read.parts] == [colour, "#123456"]
+
+
+@pytest.mark.parametrize("number", [1, 5, 30, 150, 250])
+def test_a_colour_number_of_the_layer_is_that_of_its_lines(number: int) -> None:
+    document = ezdxf.new("R2000")
+    document.layers.add("reeds", color=number)
+    space = document.modelspace()
+    space.add_circle((0, 0), 5, dxfattribs={"layer": "reeds"})
+    space.add_circle((20, 0), 5, dxfattribs={"layer": "reeds", "color": 3})
+    out = io.StringIO()
+    document.write(out)
+    colours = {part.colour for part in read_dxf(out.getvalue().encode()).parts}
+    assert colours == {tuple(ezdxf.colors.aci2rgb(number)), tuple(ezdxf.colors.aci2rgb(3))}

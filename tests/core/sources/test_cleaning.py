@@ -209,3 +209,10 @@ def test_licences_are_told_from_notes_and_hold_for_things_that_are_sold() -> Non
 
 def test_artwork_from_older_jobs_is_taken_as_it_was() -> None:
     assert not Artwork(asset="a", name="b").cleaning.specks
+
+
+@pytest.mark.parametrize(("over", "told_of"), [(0.005, False), (0.2, True)])
+def test_shapes_that_rounding_lets_reach_beyond_the_page_are_left_alone(over: float, told_of: bool) -> None:
+    shape, report = cleaned(f'<rect width="{100 + over}" height="50"/><circle cx="50" cy="80" r="10"/>', nodes=False)
+    assert ("page" in report) is told_of
+    assert shape.bounds[2] == pytest.approx(100.0 if told_of else 100.0 + over, abs=1e-6)
