@@ -8,7 +8,7 @@ from pathlib import Path as FilePath
 
 import pytest
 from msgspec.structs import replace
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QThread, QUrl
 from PySide6.QtGui import QColor, QDropEvent, QImage
 from pytestqt.qtbot import QtBot
 
@@ -264,8 +264,11 @@ def test_the_thread_ends_even_with_work_waiting(qtbot: QtBot) -> None:
     evaluator = Evaluator(Cache())
     for k in range(5):
         evaluator.ask(scaled_design(demo_job(), 1 + k / 50), demo_assets())
+    thread = evaluator.findChild(QThread)
+    assert isinstance(thread, QThread)
+    assert thread.isRunning()
     evaluator.stop()
-    assert not evaluator._thread.isRunning()
+    assert not thread.isRunning()
 
 
 def test_a_loose_font_changes_the_face(hand: Hand, pick_file: Callable[[FilePath], None]) -> None:
