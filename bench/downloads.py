@@ -12,6 +12,7 @@ same points by counting crossings.
 *Colours*: each colour's area (those over 0.5 % of the whole) within 1 % of the renderer's pixels of that colour,
 counted in SHIFTS pictures that lie fractions of a pixel apart: without anti-aliasing an edge is placed to half a pixel.
 *Abutting*: area of overlaps between layers and of gaps narrower than 0.1 um; length of edges without a twin near one.
+Every 50 files what has been found so far is told on stderr.
 *Time*: with ``--alone`` one file after the other in one process and no pictures, so that nothing else runs beside it.
 
 Three things are drawn on purpose otherwise than a renderer does, and told to it by rewriting the file before it is
@@ -23,6 +24,7 @@ likewise.
 from __future__ import annotations
 
 import argparse
+import contextlib
 import copy
 import io
 import random
@@ -318,7 +320,13 @@ def main() -> None:
         report_times([one(path, pictures=False) for path in files])
         return
     with ProcessPoolExecutor(2, mp_context=get_context("forkserver")) as pool:
-        outcomes = list(pool.map(one, files, chunksize=4))
+        outcomes = []
+        for outcome in pool.map(one, files, chunksize=4):
+            outcomes.append(outcome)
+            if len(outcomes) % 50 == 0:
+                print(f"-- the first {len(outcomes)} files", file=sys.stderr)
+                with contextlib.redirect_stdout(sys.stderr):
+                    report(outcomes, options.list)
     report(outcomes, options.list)
 
 
