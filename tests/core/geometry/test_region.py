@@ -146,3 +146,13 @@ def test_outlines_on_top_of_each_other_count_as_the_rule_says(names: list[str]) 
     assert difference(regions[0], regions[1:]).area == pytest.approx(
         0.0 if names[0] in names[1:] else alone[names[0]], abs=1e-6
     )
+
+
+def test_a_hole_in_one_of_two_equal_outlines_is_covered_by_the_other() -> None:
+    outer, hole = "M0 0H30V30H0Z", "M10 10V20H20V10Z"
+    holed, solid = (Region.from_path(read_path_data(data)[0]) for data in (outer + hole, outer))
+    assert holed.area == pytest.approx(800)
+    assert union([holed, solid]).area == pytest.approx(900)
+    assert Region.from_path(read_path_data(outer + hole + outer)[0]).area == pytest.approx(900)
+    assert difference(solid, [holed]).area == pytest.approx(100)
+    assert difference(solid, [holed, solid]).is_empty

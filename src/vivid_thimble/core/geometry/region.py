@@ -44,7 +44,7 @@ class Region:
     @classmethod
     def from_path(cls, path: Path, rule: FillRule = "nonzero", tolerance: float = FLATTEN_MM) -> Region:
         """What a filled path covers; open contours are closed by a straight line first."""
-        closed = _closed(path)
+        closed = _without_twins(_closed(path), rule)
         plain = plain_rings(closed, rule, tolerance)
         return cls(*plain) if plain is not None else _boolean("union", [closed], [], rule, tolerance)
 
@@ -110,14 +110,14 @@ class Region:
 
 def union(regions: Iterable[Region]) -> Region:
     """Everything that any region covers (non-zero: overlaps are kept once)."""
-    return _boolean("union", [r.outline for r in regions], [], "nonzero", oriented=True)
+    return _boolean("union", _different_outlines(regions), [], "nonzero", oriented=True)
 
 
 def difference(kept: Region, taken: Sequence[Region]) -> Region:
     """What remains of ``kept`` when all of ``taken`` is removed."""
     if not taken or kept.is_empty:
         return kept
-    return _boolean("difference", [kept.outline], [region.outline for region in taken], "nonzero", oriented=True)
+    return _boolean("difference", [kept.outline], _different_outlines(taken), "nonzero", oriented=True)
 
 
 def intersection(first: Region, second: Region) -> Region:
@@ -136,10 +136,17 @@ def side_by_side(regions: Sequence[Region]) -> Region:
     return Region(MultiPolygon(polygons), Path.joined(region.outline for region in regions))
 
 
+def _different_outlines(regions: Iterable[Region]) -> list[Path]:
+    """The outlines of regions, those that are the very same told once."""
+    found = {b"".join(c.segments.tobytes() for c in region.outline.contours): region.outline for region in regions}
+    return list(found.values())
+
+
 def _without_twins(path: Path, rule: FillRule) -> Path:
     """Contours that are the very same told once (even-odd: those drawn an even number of times not at all).
 
-    Many outlines on top of each other make the kernel slow beyond measure.
+    Many outlines on top of each other make the kernel slow beyond measure. Non-zero: only when all are drawn equally
+    often, since a hole may lie in one of two equal outlines.
     """
     if len(path.contours) < 2:
         return path
@@ -147,7 +154,7 @@ def _without_twins(path: Path, rule: FillRule) -> Path:
     for contour in path.contours:
         key = contour.segments.tobytes()
         counts[key] = counts.get(key, 0) + 1
-    if len(counts) == len(path.contours):
+    if len(counts) == len(path.contours) or (rule == "nonzero" and len(set(counts.values())) > 1):
         return path
     kept = []
     for contour in path.contours:
@@ -174,8 +181,7 @@ def _boolean(
 ) -> Region:
     """Flatten, combine, recover the curves. ``oriented``: subjects are outlines of regions,
     whose holes must wind against their outer rings for the non-zero rule (they do)."""
-    subject, clip = (_without_twins(Path.joined(paths), rule) for paths in (subjects, clips))
-    sources = Path.joined([subject, clip])
+    sources = Path.joined([*subjects, *clips])
     flat = flatten(sources, tolerance)
     if not len(flat.points):
         return Region()
@@ -184,7 +190,7 @@ def _boolean(
     if len(contours) > 1:
         flat, grid = with_shared_vertices(flat, grid, np.concatenate([c.is_line for c in contours]))
     rings = _rings_of(flat, grid)
-    subject_count = sum(1 for c in subject.contours if len(c))
+    subject_count = sum(1 for p in subjects for c in p.contours if len(c))
     nested = combine(operation, rings[:subject_count], rings[subject_count:], rule)
     if not nested:
         return Region()
