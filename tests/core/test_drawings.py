@@ -48,15 +48,19 @@ def job_with(data: bytes, film: Film = USUAL_FILM["decal"]) -> tuple[Job, dict[s
     return Job(name="Lantern panel", items=(item,)), {opened.artwork.asset: data}
 
 
+def clicked(job: Job, what: object, value: int) -> Job:
+    """The number of films, or the film of one colour, chosen as in the drawing's panel."""
+    if what == "count":
+        return with_film_count(job, "art", AREAS, value)
+    return with_colour_in_film(job, "art", AREAS, what, value)
+
+
 @given(CLICKS)
 @settings(max_examples=60, deadline=None)
 def test_every_colour_has_one_film_and_every_film_one_layer(clicks: list) -> None:
     job, _ = job_with(SVG)
     for what, value in clicks:
-        if what == "count":
-            job = with_film_count(job, "art", AREAS, value)
-        else:
-            job = with_colour_in_film(job, "art", AREAS, what, value)
+        job = clicked(job, what, value)
         artwork = artwork_in(job, "art")
         assert artwork is not None
         used = {film_of(colour, artwork) for colour in AREAS} - {LEFT_OUT}
@@ -76,10 +80,7 @@ def test_every_colour_has_one_film_and_every_film_one_layer(clicks: list) -> Non
 def test_films_hold_what_is_not_left_out_and_nothing_twice(clicks: list) -> None:
     job, assets = job_with(SVG)
     for what, value in clicks:
-        if what == "count":
-            job = with_film_count(job, "art", AREAS, value)
-        else:
-            job = with_colour_in_film(job, "art", AREAS, what, value)
+        job = clicked(job, what, value)
     artwork = artwork_in(job, "art")
     assert artwork is not None
     kept = [k for k, colour in enumerate(AREAS) if film_of(colour, artwork) != LEFT_OUT]

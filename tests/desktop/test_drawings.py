@@ -276,9 +276,9 @@ def test_the_size_that_a_file_states_is_offered(glass: Hand, tmp_path: FilePath)
 
 
 class SlowFile:
-    """A file whose reading waits until it is let go."""
+    """A drawing that is opened, and whose reading waits until it is let go."""
 
-    def __init__(self, monkeypatch: pytest.MonkeyPatch) -> None:
+    def __init__(self, hand: Hand, folder: FilePath, monkeypatch: pytest.MonkeyPatch) -> None:
         self.go_on = threading.Event()
         real = gather.open_file
 
@@ -287,14 +287,14 @@ class SlowFile:
             return real(path, cache)
 
         monkeypatch.setattr(gather, "open_file", slow)
+        (folder / "moon.svg").write_bytes(svg('<circle cx="20" cy="20" r="9"/>'))
+        hand.window.open_file(folder / "moon.svg")
 
 
 def test_a_file_that_takes_long_leaves_the_window_to_its_user(
     glass: Hand, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    slow = SlowFile(monkeypatch)
-    (tmp_path / "moon.svg").write_bytes(svg('<circle cx="20" cy="20" r="9"/>'))
-    glass.window.open_file(tmp_path / "moon.svg")
+    slow = SlowFile(glass, tmp_path, monkeypatch)
     assert glass.window.state_label.text() == "reading moon.svg…"
     glass.bot.mouseClick(glass.find("addWords"), Qt.MouseButton.LeftButton)
     glass.bot.keyClicks(glass.find("wordsText"), "Heron")
@@ -309,9 +309,7 @@ def test_a_file_that_takes_long_leaves_the_window_to_its_user(
 def test_a_file_read_for_another_job_does_not_join_this_one(
     glass: Hand, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    slow = SlowFile(monkeypatch)
-    (tmp_path / "moon.svg").write_bytes(svg('<circle cx="20" cy="20" r="9"/>'))
-    glass.window.open_file(tmp_path / "moon.svg")
+    slow = SlowFile(glass, tmp_path, monkeypatch)
     glass.window.session.start(new_job("Another glass"), {})
     slow.go_on.set()
     glass.settle()

@@ -18,7 +18,6 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.job import Job, elements_of, new_job
 from vivid_thimble.core.project import open_project, save_project
@@ -167,12 +166,6 @@ class Session(QObject):
             self._now = self._redo.pop()
             self._merge = ("", 0.0)
             self._announce()
-
-    def add_asset(self, data: bytes) -> str:
-        """Keep a file's bytes with the job; returns its key."""
-        key = asset_key(data)
-        self.assets[key] = data
-        return key
 
     def read(
         self, name: str, work: Callable[[], T], then: Callable[[T], None], refused: Callable[[str], object]

@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.shapes import circle
-from vivid_thimble.core.geometry.fit import fit_lines, fit_ring, fit_rings
+from vivid_thimble.core.geometry.fit import fit_lines, fit_rings
 from vivid_thimble.core.geometry.flatten import flatten
 from vivid_thimble.core.geometry.path import Contour, Path, evaluate_cubic, segment_bounds, split_cubic
 from vivid_thimble.core.geometry.path_text import read_path_data, write_path_data
@@ -62,7 +62,7 @@ def test_a_fitted_ring_lies_within_tolerance_both_ways(seed: int) -> None:
     t = np.linspace(0, 2 * np.pi, 700, endpoint=False)
     wave = sum(0.1 * rng.normal() * np.cos(k * t + rng.uniform(0, 6)) for k in range(2, 6))
     points = ring_of(20 * (1 + wave))
-    contour = fit_ring(points, 0.02)
+    (contour,) = fit_rings([points], 0.02)
     fitted = shapely.LinearRing(flatten(Path((contour,)), 0.001).points)
     assert shapely.hausdorff_distance(fitted, shapely.LinearRing(points), densify=0.34) <= 0.022
     assert len(contour) <= len(points) / 12
@@ -70,10 +70,10 @@ def test_a_fitted_ring_lies_within_tolerance_both_ways(seed: int) -> None:
 
 def test_corners_stay_corners_and_straight_lines_straight() -> None:
     square = np.array(shapely.box(0, 0, 10, 10).segmentize(0.3).exterior.coords)
-    contour = fit_ring(square)
+    (contour,) = fit_rings([square])
     assert contour.is_line.all()
     assert {tuple(p) for p in contour.segments[:, 0].round(9)} == {(0, 0), (10, 0), (10, 10), (0, 10)}
-    rounded = fit_ring(np.array(shapely.box(0, 0, 10, 10).buffer(1, quad_segs=40).exterior.coords))
+    (rounded,) = fit_rings([np.array(shapely.box(0, 0, 10, 10).buffer(1, quad_segs=40).exterior.coords)])
     assert int(rounded.is_line.sum()) == 4
     assert len(rounded) == 8
 

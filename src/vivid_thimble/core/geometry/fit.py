@@ -51,11 +51,6 @@ class _Fits:
     cubics: FloatArray
 
 
-def fit_ring(points: FloatArray, tolerance: float = FIT_MM) -> Contour:
-    """A closed contour within ``tolerance`` mm of the ring (n, 2); see fit_rings."""
-    return fit_rings([points], tolerance)[0]
-
-
 def fit_rings(rings: Sequence[FloatArray], tolerance: float = FIT_MM) -> list[Contour]:
     """Closed contours within ``tolerance`` mm of rings (n, 2), in their order.
 

@@ -29,6 +29,7 @@ SAME_VERTEX_STEPS = 3.5
 ON_EDGE_STEPS = SAME_VERTEX_STEPS + 1.5
 """Vertices this close to an edge lie on it: the edge's own ends may have been moved as far."""
 MOST_SETTLINGS = 4
+"""Putting an area in order may move vertices that its neighbours have, once more."""
 MOST_SHARINGS = 4
 """An edge that is bent to a vertex may come close to others."""
 CLOSER = (0.3, 0.05, 0.0)
@@ -51,7 +52,7 @@ def mosaic(areas: Sequence[MultiPolygon], tolerance: float = FIT_MM) -> list[Reg
     tried = np.zeros(len(arcs), dtype=np.int64)
     changed: Sequence[int] = range(len(arcs))
     for _ in range(MOST_REPAIRS):
-        wanted = [arc for arc in sorted(built.crossing(changed) | built.spoilt()) if tried[arc] < len(CLOSER)]
+        wanted = [arc for arc in sorted(built.to_mend(changed)) if tried[arc] < len(CLOSER)]
         if not wanted:
             break
         for share in sorted({float(CLOSER[tried[arc]]) for arc in wanted}):
@@ -314,23 +315,17 @@ class _Built:
             found[k] = shapely.LinearRing(line) if closed else shapely.LineString(line)
         return found
 
-    def crossing(self, arcs: Sequence[int]) -> set[int]:
-        """Those of some arcs that cross themselves or others, and these others."""
-        which = np.array(arcs, dtype=np.int64)
+    def to_mend(self, changed: Sequence[int]) -> set[int]:
+        """Of some arcs that were changed those that cross themselves or others, and these others; of a polygon that the
+        curves spoilt otherwise all arcs."""
+        which = np.array(changed, dtype=np.int64)
         lines = self.strings[which]
         first, second = shapely.STRtree(self.strings).query(lines, predicate="crosses")
-        return {*which[~shapely.is_simple(lines)].tolist(), *which[first].tolist(), *second.tolist()}
-
-    def spoilt(self) -> set[int]:
-        """The arcs of polygons that the curves spoilt; those that cross, when that can be told."""
-        found: set[int] = set()
+        found = {*which[~shapely.is_simple(lines)].tolist(), *which[first].tolist(), *second.tolist()}
         for rings, shape in zip(self.rings, self.shapes, strict=True):
             if rings and shape is None:
-                arcs = sorted({arc for ring in rings for arc, _ in self.uses[ring]})
-                lines = self.strings[arcs]
-                first, second = shapely.STRtree(lines).query(lines, predicate="crosses")
-                crossing = {*first.tolist(), *second.tolist(), *np.flatnonzero(~shapely.is_simple(lines)).tolist()}
-                found |= {arcs[k] for k in crossing} or set(arcs)
+                arcs = {arc for ring in rings for arc, _ in self.uses[ring]}
+                found |= set() if arcs & found else arcs
         return found
 
     def regions(self, count: int) -> list[Region]:

@@ -10,7 +10,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 import shapely
-from shapely import MultiPolygon
+from shapely import MultiPolygon, Polygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.clip import polygons_of, sound
@@ -200,22 +200,23 @@ def _without(area: MultiPolygon, patches: Sequence[shapely.Geometry]) -> MultiPo
     """Patches taken away; pieces that none of them meets stay as they are."""
     if not patches:
         return area
-    pieces = np.array(area.geoms, dtype=object)
-    touched = np.unique(shapely.STRtree(patches).query(pieces, predicate="intersects")[0])
-    kept = np.delete(pieces, touched)
-    cut = shapely.difference(MultiPolygon(list(pieces[touched])), shapely.union_all(patches))
-    return MultiPolygon([*kept, *polygons_of(cut).geoms])
+    met, rest = _parted_by(area, patches)
+    return MultiPolygon([*rest, *polygons_of(shapely.difference(MultiPolygon(met), shapely.union_all(patches))).geoms])
 
 
 def _with(area: MultiPolygon, patches: Sequence[shapely.Geometry]) -> MultiPolygon:
     """Patches added; pieces that none of them touches stay as they are."""
     if not patches:
         return area
-    pieces = np.array(area.geoms, dtype=object)
-    touched = np.unique(shapely.STRtree(patches).query(pieces, predicate="intersects")[0])
-    kept = np.delete(pieces, touched)
-    grown = shapely.union_all([*pieces[touched], *patches])
-    return MultiPolygon([*kept, *polygons_of(grown).geoms])
+    met, rest = _parted_by(area, patches)
+    return MultiPolygon([*rest, *polygons_of(shapely.union_all([*met, *patches])).geoms])
+
+
+def _parted_by(area: MultiPolygon, patches: Sequence[shapely.Geometry]) -> tuple[list[Polygon], list[Polygon]]:
+    """The pieces of an area that any patch meets, and the others."""
+    met = set(shapely.STRtree(patches).query(list(area.geoms), predicate="intersects")[0].tolist())
+    pieces = list(enumerate(area.geoms))
+    return [piece for k, piece in pieces if k in met], [piece for k, piece in pieces if k not in met]
 
 
 def _bordered_shares(areas: Sequence[MultiPolygon], patches: Sequence[MultiPolygon]) -> FloatArray:

@@ -348,7 +348,7 @@ class GatherStation(Station):
 
     def _add_drawing(self, opened: OpenedDrawing) -> None:
         job, name = self.session.job, opened.artwork.name
-        self.session.add_asset(opened.data)
+        self.session.assets[opened.artwork.asset] = opened.data
         element = Element(
             id=free_id("drawing", job),
             name=name,
