@@ -7,6 +7,7 @@ import shapely
 from vivid_thimble.core.cache import Cache, content_key, vertices_in
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.sources.artwork import Prepared
 
 BOX = Region.from_polygons(shapely.box(0, 0, 5, 5))
 
@@ -49,3 +50,19 @@ def test_a_slot_hands_on_what_it_held() -> None:
 def test_keys_tell_where_parts_end() -> None:
     assert content_key("ab", "c") != content_key("a", "bc")
     assert content_key("ab") == content_key(b"ab")
+
+
+def test_what_holds_shapes_in_any_way_weighs_what_they_weigh() -> None:
+    square = shapely.box(0, 0, 1, 1)
+    prepared = Prepared(
+        (0.0, 0.0, 1.0, 1.0), films=(shapely.MultiPolygon([square]), shapely.MultiPolygon([square] * 2))
+    )
+    assert vertices_in(prepared) == 15
+    assert vertices_in({(0, 0, 0): square, (9, 9, 9): BOX}) == 10
+    assert vertices_in(Prepared((0.0, 0.0, 1.0, 1.0), one=BOX)) == 5
+    cache = Cache(most_vertices=20)
+    cache.get("films", lambda: prepared)
+    cache.get("colours", lambda: {(0, 0, 0): shapely.MultiPolygon([square] * 2)})
+    remade: list[str] = []
+    cache.get("films", lambda: remade.append("films"))
+    assert remade == ["films"]  # both together were too much

@@ -330,3 +330,18 @@ def test_a_reader_that_fails_says_so_and_the_window_stands(
     assert glass.notice() == "moon.svg could not be read (no such row): save it in another format and try again."
     assert [record.message for record in caplog.records] == ["moon.svg could not be read"]
     caplog.clear()
+
+
+def test_of_several_files_the_bad_one_is_told_and_the_others_join(glass: Hand, tmp_path: FilePath) -> None:
+    moon = svg('<circle cx="20" cy="20" r="9"/>')
+    for name, data in {"a moon.svg": moon, "b torn.svg": b"<svg", "c star.svg": moon.replace(b"20", b"25")}.items():
+        (tmp_path / name).write_bytes(data)
+        glass.window.open_file(tmp_path / name)
+    glass.settle()
+    session = glass.window.session
+    elements = session.job.item.layers[0].elements
+    assert [element.name for element in elements] == ["a moon.svg", "c star.svg"]
+    assert "b torn.svg" in glass.notice()
+    assert set(session.assets) == {element.source.asset for element in elements}
+    glass.keys(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert [element.name for element in session.job.item.layers[0].elements] == ["a moon.svg"]
