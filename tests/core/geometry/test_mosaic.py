@@ -115,3 +115,16 @@ def test_areas_that_rounding_lets_touch_or_cross_themselves_are_put_in_order(ste
     assert diamond.polygons.is_valid
     assert shapely.coverage_is_valid([ground.polygons, diamond.polygons])
     assert (ground.area, diamond.area) == pytest.approx((100, 50), abs=1e-3)
+
+
+@pytest.mark.parametrize("off", [(1, 1), (2, 3), (2, 5), (-2, 5), (3, 4), (4, 4), (-4, 3)])
+def test_corners_a_few_grid_steps_from_a_neighbours_corner_leave_no_sliver(off: tuple[int, int]) -> None:
+    x, y = 10 + off[0] * GRID_MM, 5 + off[1] * GRID_MM
+    left = Polygon([(0, 0), (10, 0), (10, 5), (10, 20), (0, 20)])
+    below = Polygon([(10, 0), (20, 0), (20, 5), (10, 5)])
+    above = Polygon([(x, y), (20, 5), (20, 20), (10, 20)])
+    regions = mosaic([MultiPolygon([shape]) for shape in (left, below, above)])
+    shapes = [region.polygons for region in regions]
+    assert shapely.coverage_is_valid(shapes, gap_width=1e-4)
+    assert overlap(regions) < 1e-9
+    assert sum(shape.area for shape in shapes) == pytest.approx(400, abs=1e-3)

@@ -99,3 +99,14 @@ def test_fewer_nodes_never_move_a_film_by_more_than_the_tolerance(points: int, t
     assert shapely.hausdorff_distance(Polygon(ring).exterior, region.polygons.geoms[0].exterior) <= tolerance + 2e-3
     if "nodes" in told(report):
         assert told(report)["nodes"].after < told(report)["nodes"].before
+
+
+def test_patches_that_reach_into_each_other_are_given_once() -> None:
+    # a hairline gap that branches between three films
+    left, right = box(0, 0, 10, 10), box(10.01, 0, 20, 4.995)
+    top = box(10.01, 5.005, 20, 10)
+    films, report = cleaned([MultiPolygon([s]) for s in (left, right, top)], Cleaning())
+    assert report["hairlines"].count >= 1
+    assert sum(film.area for film in films) == pytest.approx(shapely.union_all(films).area, abs=1e-9)
+    assert shapely.union_all(films).area == pytest.approx(200.0, abs=0.01)
+    assert shapely.coverage_is_valid(films)

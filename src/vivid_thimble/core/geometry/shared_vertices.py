@@ -40,7 +40,7 @@ def with_shared_vertices(
     span = (b - a)[which]
     length = np.maximum(np.hypot(*span.T), 1.0)
     along = ((vertices[vertex] - a[which]) * span).sum(axis=1) / length
-    inside = (along > steps) & (along < length - steps)
+    inside = (along > ON_EDGE_STEPS) & (along < length - ON_EDGE_STEPS)
     if not inside.any():
         return flat, grid
     vertex, which, share = vertex[inside], which[inside], (along / length)[inside]

@@ -28,6 +28,8 @@ SLIVER_MM = 0.12
 FEWEST_NODES = 8
 TOUCHING_MM = 2e-4
 """Areas this close border each other."""
+CRUMB_MM2 = 1e-5
+"""Pieces this small are left over where patches were fitted in; nobody drew them."""
 EDGE_SAMPLES = 48
 """Places along the edge of a patch at which its neighbours are looked for."""
 WORTH_IT = 0.8
@@ -149,8 +151,11 @@ def tidy_side_by_side(areas: Sequence[MultiPolygon], cleaning: Cleaning) -> tupl
     places = [_middle(patch) for patch in seams] + [_middle(patch) for _, patch in hairs]
     _told(report, "hairlines", places, cleaning.hairlines)
     if cleaning.hairlines:
-        held = _given(held, [(None, shapely.difference(patch, whole)) for patch in seams])
-        held = _given(held, [(k, shapely.intersection(held[k], patch)) for k, patch in hairs])
+        # patches reach into each other by a hair: as one they cannot be given to two areas
+        held = _given(held, [(None, piece) for piece in _pieces(shapely.difference(shapely.union_all(seams), whole))])
+        own = [shapely.union_all([patch for k, patch in hairs if k == number]) for number in range(len(held))]
+        cut = [_pieces(shapely.intersection(area, patch)) for area, patch in zip(held, own, strict=True)]
+        held = _given(held, [(k, piece) for k, pieces in enumerate(cut) for piece in pieces])
         whole = _with(whole, seams)
     specks = [(k, piece) for k, area in enumerate(held) for piece in area.geoms if piece.area <= cleaning.speck_area]
     if len(specks) < sum(len(area.geoms) for area in held):
@@ -165,6 +170,7 @@ def tidy_side_by_side(areas: Sequence[MultiPolygon], cleaning: Cleaning) -> tupl
         tree = shapely.STRtree(pieces)
         islands = [shapely.union_all(pieces[tree.query(hole, predicate="contains")]) for hole in holes]
         held = _given(held, [(None, shapely.difference(*pair)) for pair in zip(holes, islands, strict=True)])
+    held = _given(held, [(k, piece) for k, area in enumerate(held) for piece in area.geoms if piece.area < CRUMB_MM2])
     before = int(shapely.get_num_coordinates(held).sum())
     tolerance = cleaning.node_tolerance - FLATTEN_MM if cleaning.nodes else FIT_MM / 2.0
     regions = mosaic(held, max(tolerance, FIT_MM / 2.0))
@@ -172,6 +178,10 @@ def tidy_side_by_side(areas: Sequence[MultiPolygon], cleaning: Cleaning) -> tupl
     if before > after:
         report.append(Cleaned("nodes", len(regions), cleaning.nodes, (), before, after))
     return regions, report
+
+
+def _pieces(geometry: shapely.Geometry) -> list[Polygon]:
+    return list(polygons_of(geometry).geoms)
 
 
 def _given(held: list[MultiPolygon], patches: Sequence[tuple[int | None, shapely.Geometry]]) -> list[MultiPolygon]:
@@ -214,9 +224,10 @@ def _with(area: MultiPolygon, patches: Sequence[shapely.Geometry]) -> MultiPolyg
 
 def _parted_by(area: MultiPolygon, patches: Sequence[shapely.Geometry]) -> tuple[list[Polygon], list[Polygon]]:
     """The pieces of an area that any patch meets, and the others."""
-    met = set(shapely.STRtree(patches).query(list(area.geoms), predicate="intersects")[0].tolist())
-    pieces = list(enumerate(area.geoms))
-    return [piece for k, piece in pieces if k in met], [piece for k, piece in pieces if k not in met]
+    pieces = np.array(area.geoms, dtype=object)
+    met = np.zeros(len(pieces), dtype=bool)
+    met[shapely.STRtree(patches).query(pieces, predicate="intersects")[0]] = True
+    return list(pieces[met]), list(pieces[~met])
 
 
 def _bordered_shares(areas: Sequence[MultiPolygon], patches: Sequence[MultiPolygon]) -> FloatArray:
