@@ -1,0 +1,236 @@
+"""From points along edges to curves: true corners, straight lines straight, smooth joints, few nodes.
+
+Points are put in order, corners found, and the stretches between them smoothed by a parabola through each point and
+its neighbours, from which the tangents come as well. Corners stay where the sides meet. All stretches of all lines are
+then fitted together.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.flatten import IntArray
+from vivid_thimble.core.geometry.path import Contour
+from vivid_thimble.core.geometry.smooth_fit import SmoothLines, fit_smooth
+from vivid_thimble.core.tracing.corners import Corners, Lines, corners_of
+from vivid_thimble.core.tracing.subpixel import Coverage
+
+
+FINEST_TOLERANCE_PX = 0.1
+"""Curves stay within this of the edges of a clean picture."""
+TOLERANCE_IN_NOISE = 6.0
+"""Curves through noisy points stay within so many standard deviations, which averages the noise away."""
+SHARP_SPREAD_PX2, SOFT_SPREAD_PX2 = 0.4, 1.8
+"""The variance of an edge: a pixel grid alone makes an eighth to a quarter, a lens or compression more."""
+
+
+@dataclass(frozen=True)
+class Smoothing:
+    """``tolerance_px`` that curves may stray from the edge; ``window`` points on either side that smooth one;
+    ``skip`` points on either side of a corner that the picture has rounded; ``noise_px`` that points stray."""
+
+    tolerance_px: float = FINEST_TOLERANCE_PX
+    window: int = 3
+    skip: int = 1
+    noise_px: float = 0.0
+
+
+def suited_smoothing(noise_px: float, spread_px2: float, ease: float = 1.0) -> Smoothing:
+    """For edges whose points stray by ``noise_px`` and whose variance is ``spread_px2``; ``ease`` times the usual
+    tolerance."""
+    skip = 1 if spread_px2 < SHARP_SPREAD_PX2 else 2 if spread_px2 < SOFT_SPREAD_PX2 else 3
+    tolerance = ease * max(FINEST_TOLERANCE_PX, TOLERANCE_IN_NOISE * noise_px)
+    return Smoothing(tolerance, 3 if noise_px < 0.02 else 4, skip, noise_px)
+
+
+@dataclass(frozen=True, eq=False)
+class Stretches:
+    """Lines cut at corners. ``line_of`` tells whose part each stretch is, in order along it."""
+
+    lines: Lines
+    line_of: IntArray
+
+
+def curves(lines: Lines, coverage: Coverage, smoothing: Smoothing) -> list[Contour]:
+    """One contour a line, in their order; a closed line of fewer than three points gives an empty one."""
+    corners = corners_of(lines, coverage, smoothing.skip, smoothing.noise_px)
+    stretches = cut_at(lines, corners)
+    points, along = smoothed(stretches.lines, smoothing.window)
+    fitted = _fit(stretches.lines, points, along, smoothing)
+    return _together(lines, stretches, fitted)
+
+
+def strayed_px(lines: Lines) -> float:
+    """The standard deviation of points from a parabola through their neighbours, told from the median."""
+    if len(lines.points) < 16:
+        return 0.0
+    points, along = smoothed(Lines(*_repeated(lines)), 3)
+    held = Lines(*_repeated(lines)).points
+    across = (held - points)[:, 0] * along[:, 1] - (held - points)[:, 1] * along[:, 0]
+    return float(np.median(np.abs(across))) * 1.4826 * 1.3  # the parabola follows a third of the noise
+
+
+def _repeated(lines: Lines) -> tuple[FloatArray, IntArray, NDArray[np.bool_], IntArray]:
+    """Closed lines with their first point once more at their end."""
+    sizes = lines.sizes + lines.closed
+    start = np.r_[0, np.cumsum(sizes)]
+    of = np.repeat(np.arange(len(sizes)), sizes)
+    index = lines.start[of] + (np.arange(len(of)) - start[of]) % np.maximum(lines.sizes[of], 1)
+    return lines.points[index], start, lines.closed, lines.crack[index]
+
+
+def in_order(lines: Lines) -> Lines:
+    """Points that lie behind the one before them, seen along the way, are left out."""
+    keep = np.ones(len(lines.points), dtype=bool)
+    everywhere = np.arange(len(lines.points))
+    before, _ = lines.at(everywhere, -1)
+    after, _ = lines.at(everywhere, 1)
+    wide_before, _ = lines.at(everywhere, -2)
+    wide_after, _ = lines.at(everywhere, 2)
+    way = lines.points[wide_after] - lines.points[wide_before]
+    way /= np.maximum(np.hypot(*way.T), 1e-9)[:, None]
+    forward = ((lines.points - lines.points[before]) * way).sum(axis=1)
+    onward = ((lines.points[after] - lines.points) * way).sum(axis=1)
+    ends = ~lines.closed[lines.of] & ((before == everywhere) | (after == everywhere))
+    keep[(np.minimum(forward, onward) < 0.15) & (forward <= onward) & ~ends] = False
+    sizes = np.bincount(lines.of[keep], minlength=len(lines.closed))
+    keep[(sizes < 4)[lines.of]] = True
+    sizes = np.bincount(lines.of[keep], minlength=len(lines.closed))
+    return Lines(lines.points[keep], np.r_[0, np.cumsum(sizes)], lines.closed, lines.crack[keep])
+
+
+def cut_at(lines: Lines, corners: Corners) -> Stretches:
+    """Lines cut at their corners, whose tips replace the points that they have spoilt."""
+    spoilt = np.zeros(len(lines.points), dtype=bool)
+    for step in range(1 - corners.skip, corners.skip):
+        there, inside = lines.at(corners.at, step)
+        spoilt[there[inside]] = True
+    tip_of = np.full(len(lines.points), -1, dtype=np.int64)
+    tip_of[corners.at] = np.arange(len(corners.at))
+    spoilt[corners.at] = False
+    keep = ~spoilt
+    of = lines.of
+    points = lines.points.copy()
+    points[corners.at] = corners.tip
+    is_tip = tip_of >= 0
+    pieces: list[FloatArray] = []
+    closed: list[bool] = []
+    line_of: list[int] = []
+    bounds = lines.start.tolist()
+    corner_lines = set(of[corners.at].tolist())
+    for k, (a, b) in enumerate(zip(bounds[:-1], bounds[1:], strict=True)):
+        own = points[a:b][keep[a:b]]
+        if k not in corner_lines:
+            pieces.append(np.concatenate([own, own[:1]]) if lines.closed[k] else own)
+            closed.append(bool(lines.closed[k]))
+            line_of.append(k)
+            continue
+        cuts = np.flatnonzero(is_tip[a:b][keep[a:b]])
+        if lines.closed[k]:
+            own = np.roll(own, -cuts[0], axis=0)
+            own = np.concatenate([own, own[:1]])
+            cuts = np.r_[cuts - cuts[0], len(own) - 1]
+        else:
+            cuts = np.unique(np.r_[0, cuts, len(own) - 1])
+        for i, j in zip(cuts[:-1].tolist(), cuts[1:].tolist(), strict=True):
+            pieces.append(own[i : j + 1])
+            closed.append(False)
+            line_of.append(k)
+    sizes = [len(piece) for piece in pieces]
+    joined = np.concatenate(pieces) if pieces else np.zeros((0, 2))
+    return Stretches(
+        Lines(joined, np.r_[0, np.cumsum(sizes)].astype(np.int64), np.array(closed, dtype=bool), np.zeros(len(joined), dtype=np.int64)),
+        np.array(line_of, dtype=np.int64),
+    )
+
+
+def smoothed(lines: Lines, window: int) -> tuple[FloatArray, FloatArray]:
+    """Points and unit tangents from parabolas through ``window`` neighbours on either side.
+
+    Ends of open stretches stay where they are; near them the window reaches farther to the other side. Closed lines
+    repeat their first point.
+    """
+    start, of = lines.start, lines.of
+    size = lines.sizes[of] - lines.closed[of]  # of different points
+    local = np.arange(len(lines.points)) - start[of]
+    span = 2 * window + 1
+    shift = np.arange(span)[None, :] - window
+    wrapped = (local[:, None] + shift) % np.maximum(size, 1)[:, None]
+    base = np.clip(local - window, 0, np.maximum(size - span, 0))
+    plain = base[:, None] + np.arange(span)[None, :]
+    closed = lines.closed[of][:, None]
+    there = closed | (plain < size[:, None])
+    index = start[of][:, None] + np.where(closed, wrapped, np.minimum(plain, size[:, None] - 1))
+    rel = lines.points[index] - lines.points[:, None]
+    sign = np.where(closed, shift, plain - local[:, None])
+    way = _chord_lengths(rel, sign)
+    reach = np.abs(way).max(axis=1, keepdims=True) * 1.15 + 1e-9
+    weight = np.where(there, (1.0 - np.abs(way / reach) ** 3) ** 3, 0.0)
+    powers = np.stack([np.ones_like(way), way, way * way], axis=2)
+    weighted = powers * weight[:, :, None]
+    normal = np.einsum("nki,nkj->nij", weighted, powers)
+    scale = np.maximum(reach, 1e-6)
+    normal[:, 2, 2] += (1e-6 * scale[:, 0]) ** 4 + 1e-12
+    normal[:, 1, 1] += 1e-12
+    normal[:, 0, 0] += 1e-12
+    right = np.einsum("nki,nkd->nid", weighted, rel)
+    bend = np.linalg.solve(normal, right)
+    points = lines.points + bend[:, 0]
+    along = bend[:, 1]
+    first, last = start[:-1], start[1:] - 1
+    open_ends = np.r_[first[~lines.closed], last[~lines.closed]]
+    points[open_ends] = lines.points[open_ends]
+    whole = first[lines.closed], last[lines.closed]
+    points[whole[1]], along[whole[1]] = points[whole[0]], along[whole[0]]
+    few = (size < 3)[:, None]
+    chord = (lines.points[last] - lines.points[first])[of]
+    along = np.where(few, chord, along)
+    points = np.where(few, lines.points, points)
+    return points, along / np.maximum(np.hypot(*along.T), 1e-9)[:, None]
+
+
+def _chord_lengths(rel: FloatArray, sign: IntArray) -> FloatArray:
+    """Signed length of the way from the point itself to each neighbour of a row (n, k)."""
+    steps = np.hypot(*np.moveaxis(np.diff(rel, axis=1), 2, 0))
+    run = np.concatenate([np.zeros((len(rel), 1)), np.cumsum(steps, axis=1)], axis=1)
+    own = np.abs(sign).argmin(axis=1)
+    return np.asarray(run - run[np.arange(len(rel)), own][:, None])
+
+
+def _fit(lines: Lines, points: FloatArray, along: FloatArray, smoothing: Smoothing) -> list[Contour]:
+    straight = max(0.35 * smoothing.tolerance_px, 1.5 * smoothing.noise_px)
+    return fit_smooth(SmoothLines(points, along, lines.start, lines.closed), smoothing.tolerance_px, straight)
+
+
+def _together(lines: Lines, stretches: Stretches, fitted: Sequence[Contour]) -> list[Contour]:
+    """The stretches of each line put together again."""
+    bounds = np.searchsorted(stretches.line_of, np.arange(len(lines.closed) + 1)).tolist()
+    found = []
+    for k, (i, j) in enumerate(zip(bounds[:-1], bounds[1:], strict=True)):
+        segments = np.concatenate([one.segments for one in fitted[i:j]])
+        is_line = np.concatenate([one.is_line for one in fitted[i:j]])
+        if lines.closed[k]:
+            segments = segments.copy()
+            segments[-1, 3] = segments[0, 0]
+        found.append(Contour(segments, is_line, bool(lines.closed[k])))
+    return found
+
+
+def usable(lines: Lines, sure: NDArray[np.bool_], square: NDArray[np.bool_]) -> Lines:
+    """The points worth fitting: those from sums along the better axis; of lines that have few of those, all."""
+    good = sure & square
+    of = lines.of
+    count = np.bincount(of[good], minlength=len(lines.closed))
+    half = np.bincount(of[square], minlength=len(lines.closed))
+    poor = (count < 6) | (count < 0.5 * half)
+    some = np.bincount(of[square], minlength=len(lines.closed)) >= 4
+    keep = np.where(poor[of], np.where(some[of], square, True), good)
+    ends = ~lines.closed[of]
+    keep |= ends & np.isin(np.arange(len(of)), np.r_[lines.start[:-1], lines.start[1:] - 1])
+    sizes = np.bincount(of[keep], minlength=len(lines.closed))
+    return Lines(lines.points[keep], np.r_[0, np.cumsum(sizes)], lines.closed, lines.crack[keep])

@@ -1,0 +1,58 @@
+"""Tracing a picture of two tones: ink on ground.
+
+The coverage of each pixel is its gray level between the levels of ground and ink. What belongs together is decided at
+the middle between the darkest and lightest pixels nearby, so that lines too thin to become full stay whole.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.flatten import IntArray
+from vivid_thimble.core.geometry.path import Path
+from vivid_thimble.core.tracing.corners import Lines
+from vivid_thimble.core.tracing.cracks import FloatImage, followed
+from vivid_thimble.core.tracing.curves import curves, in_order, strayed_px, suited_smoothing, usable
+from vivid_thimble.core.tracing.subpixel import edge_points, ground_noise
+
+AROUND = 5
+"""Pixels across the neighbourhood whose middle level parts ink from ground."""
+SUMMED = 2.0
+"""A sum of the usual four pixels strays by so many times the noise of one."""
+LEAST_CONTRAST = 0.25
+"""Differences of coverage in a neighbourhood below this are dirt: the half decides there."""
+
+
+def split_field(coverage: FloatImage) -> FloatImage:
+    """Positive where a pixel belongs to the ink."""
+    import cv2  # here: it delays the first paint
+
+    kernel = np.ones((AROUND, AROUND), np.uint8)
+    high, low = cv2.dilate(coverage, kernel), cv2.erode(coverage, kernel)
+    level = np.where(high - low > LEAST_CONTRAST, np.clip((high + low) * 0.5, 0.15, 0.85), 0.5)
+    return np.asarray(coverage - level, dtype=np.float32)
+
+
+def traced(coverage: FloatImage, ease: float = 1.0) -> Path:
+    """The outlines of the ink in pixels, x right, y down, from the picture's top-left.
+
+    Curves follow the edges as closely as the picture's own noise allows; ``ease`` times that.
+    """
+    cracks = followed(split_field(coverage))
+    if not len(cracks):
+        return Path()
+    rows, columns = coverage.shape
+
+    def looked_up(_: IntArray, row: IntArray, column: IntArray) -> FloatArray:
+        inside = (row >= 0) & (row < rows) & (column >= 0) & (column < columns)
+        found = coverage[np.clip(row, 0, rows - 1), np.clip(column, 0, columns - 1)]
+        return np.where(inside, found, 0.0).astype(np.float64)
+
+    ground = ground_noise(cracks, looked_up)
+    edge = edge_points(cracks, looked_up, ground)
+    lines = Lines(edge.points, cracks.start, cracks.closed, np.arange(len(edge.points)))
+    lines = in_order(usable(lines, edge.sure, edge.square))
+    known = edge.spread[edge.square & edge.sure & np.isfinite(edge.spread)]
+    smoothing = suited_smoothing(max(strayed_px(lines), SUMMED * ground), float(np.median(known)) if len(known) else 0.0, ease)
+    return Path(tuple(curves(lines, looked_up, smoothing)))
