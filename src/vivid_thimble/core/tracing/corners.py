@@ -50,6 +50,14 @@ class Lines:
     closed: NDArray[np.bool_]
     crack: IntArray
     """The number of the crack that each point is of."""
+    tips: NDArray[np.bool_]
+    """Points that are known to be corners."""
+
+    def kept(self, keep: NDArray[np.bool_], points: FloatArray | None = None, tips: NDArray[np.bool_] | None = None) -> Lines:
+        """Only some of the points, perhaps moved."""
+        points, tips = self.points if points is None else points, self.tips if tips is None else tips
+        sizes = np.bincount(self.of[keep], minlength=len(self.closed))
+        return Lines(points[keep], np.r_[0, np.cumsum(sizes)], self.closed, self.crack[keep], tips[keep])
 
     @property
     def sizes(self) -> IntArray:
@@ -69,6 +77,11 @@ class Lines:
         return first + np.where(self.closed[of], moved % size, np.clip(moved, 0, size - 1)), there
 
 
+def lines_from(points: FloatArray, start: IntArray, closed: NDArray[np.bool_]) -> Lines:
+    """Lines whose points are those of as many cracks, none known to be a corner."""
+    return Lines(points, start, closed, np.arange(len(points)), np.zeros(len(points), dtype=bool))
+
+
 @dataclass(frozen=True, eq=False)
 class Corners:
     """``at``: the point of the line that is nearest to the tip; ``tip`` (n, 2): where the sides meet; ``skip``: how
@@ -81,7 +94,7 @@ class Corners:
 
 def corners_of(lines: Lines, coverage: Coverage, skip: int, noise_px: float) -> Corners:
     """``skip`` points to either side of a tip are spoilt; ``noise_px`` is how far points stray."""
-    looked = np.flatnonzero(_turns(lines, skip))
+    looked = np.flatnonzero(_turns(lines, skip) & ~_near_tips(lines, skip + 2))
     best = np.zeros(len(looked))
     tips = np.zeros((len(looked), 2))
     least = max(LEAST_MISS_PX, 2.0 * noise_px)
@@ -93,6 +106,15 @@ def corners_of(lines: Lines, coverage: Coverage, skip: int, noise_px: float) -> 
     looked, best, tips = looked[found], best[found], tips[found]
     strongest = _strongest(lines, looked, best, tips, skip + 1)
     return Corners(looked[strongest], tips[strongest], skip)
+
+
+def _near_tips(lines: Lines, steps: int) -> NDArray[np.bool_]:
+    """Points that are a known tip or close to one."""
+    near = lines.tips.copy()
+    known = np.flatnonzero(lines.tips)
+    for step in range(-steps, steps + 1):
+        near[lines.at(known, step)[0]] = True
+    return near
 
 
 def _turns(lines: Lines, skip: int) -> NDArray[np.bool_]:
@@ -121,8 +143,8 @@ def _judged(
     near = lines.points[index] - centre[:, None]
     before, after = near[:, :side], near[:, -side:][:, ::-1]
     bends = side >= BENDS_FROM
-    one, miss_one = _sides(before, bends)
-    two, miss_two = _sides(after, bends)
+    one, miss_one = fitted_sides(before, bends)
+    two, miss_two = fitted_sides(after, bends)
     tip, turn, meets = _met(one, two, before[:, -1], after[:, -1])
     rough = np.maximum(np.sqrt((miss_one**2 + miss_two**2) / 2.0), max(0.012, noise_px))
     smooth = _smooth_miss(near)
@@ -137,7 +159,7 @@ def _judged(
 
 
 def _radius(
-    one: _Side, two: _Side, tip: FloatArray, centre: FloatArray, crack: IntArray, coverage: Coverage
+    one: Side, two: Side, tip: FloatArray, centre: FloatArray, crack: IntArray, coverage: Coverage
 ) -> FloatArray:
     """The radius of the round that would lack as much area as the picture does near each tip.
 
@@ -165,7 +187,7 @@ def _radius(
 
 
 @dataclass(frozen=True, eq=False)
-class _Side:
+class Side:
     """A parabola: origin, unit direction towards the tip, and bend: p(u) = origin + u along + (a + b u + c u^2) across."""
 
     origin: FloatArray
@@ -179,8 +201,8 @@ class _Side:
         point = self.origin + u[:, None] * self.along + (a + b * u + c * u * u)[:, None] * self.across
         return point, self.along + (b + 2 * c * u)[:, None] * self.across
 
-    def chosen(self, rows: IntArray) -> _Side:
-        return _Side(self.origin[rows], self.along[rows], self.across[rows], self.bend[rows])
+    def chosen(self, rows: IntArray) -> Side:
+        return Side(self.origin[rows], self.along[rows], self.across[rows], self.bend[rows])
 
     def holds(self, x: FloatArray, y: FloatArray, side: int) -> FloatArray:
         """How much of small squares round points (n, k, m) lies on one side: 1 where ``across`` points to, -1 the other."""
@@ -191,7 +213,7 @@ class _Side:
         return np.clip(0.5 + (v - (a + b * u + c * u * u)) * (side * FINE), 0.0, 1.0)
 
 
-def _sides(points: FloatArray, bends: bool) -> tuple[_Side, FloatArray]:
+def fitted_sides(points: FloatArray, bends: bool) -> tuple[Side, FloatArray]:
     """Fits of rows of points (n, k, 2), the last one nearest to the tip, and how far they miss (root mean square)."""
     mean = points.mean(axis=1)
     rel = points - mean[:, None]
@@ -206,10 +228,10 @@ def _sides(points: FloatArray, bends: bool) -> tuple[_Side, FloatArray]:
     count = points.shape[1]
     if not bends:
         miss = np.sqrt((v**2).sum(axis=1) / max(count - 2, 1))
-        return _Side(mean, along, across, bend), miss
+        return Side(mean, along, across, bend), miss
     bend = _parabolas(u, v)
     left = v - (bend[:, :1] + bend[:, 1:2] * u + bend[:, 2:] * u * u)
-    return _Side(mean, along, across, bend), np.asarray(np.sqrt((left**2).sum(axis=1) / (count - 3)))
+    return Side(mean, along, across, bend), np.asarray(np.sqrt((left**2).sum(axis=1) / (count - 3)))
 
 
 def _parabolas(u: FloatArray, v: FloatArray) -> FloatArray:
@@ -222,7 +244,7 @@ def _parabolas(u: FloatArray, v: FloatArray) -> FloatArray:
 
 
 def _met(
-    one: _Side, two: _Side, end_one: FloatArray, end_two: FloatArray
+    one: Side, two: Side, end_one: FloatArray, end_two: FloatArray
 ) -> tuple[FloatArray, FloatArray, NDArray[np.bool_]]:
     """Where two sides meet, by how many degrees the way turns there, and whether that lies ahead of both and near."""
     u = ((end_one - one.origin) * one.along).sum(axis=1)

@@ -17,14 +17,17 @@ from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Contour
 from vivid_thimble.core.geometry.smooth_fit import SmoothLines, fit_smooth
-from vivid_thimble.core.tracing.corners import Corners, Lines, corners_of
+from vivid_thimble.core.tracing.corners import Corners, Lines, corners_of, lines_from
+from vivid_thimble.core.tracing.line_ends import with_ends
 from vivid_thimble.core.tracing.subpixel import Coverage
 
 
-FINEST_TOLERANCE_PX = 0.1
+FINEST_TOLERANCE_PX = 0.085
 """Curves stay within this of the edges of a clean picture."""
 TOLERANCE_IN_NOISE = 6.0
 """Curves through noisy points stay within so many standard deviations, which averages the noise away."""
+LEAST_MISS_PX = 0.02
+"""Parabolas that miss their points by less are good whatever the noise."""
 SHARP_SPREAD_PX2, SOFT_SPREAD_PX2 = 0.4, 1.8
 """The variance of an edge: a pixel grid alone makes an eighth to a quarter, a lens or compression more."""
 
@@ -58,9 +61,10 @@ class Stretches:
 
 def curves(lines: Lines, coverage: Coverage, smoothing: Smoothing) -> list[Contour]:
     """One contour a line, in their order; a closed line of fewer than three points gives an empty one."""
+    lines = with_ends(lines, coverage, smoothing.skip)
     corners = corners_of(lines, coverage, smoothing.skip, smoothing.noise_px)
     stretches = cut_at(lines, corners)
-    points, along = smoothed(stretches.lines, smoothing.window)
+    points, along = smoothed(stretches.lines, smoothing.window, smoothing.noise_px)
     fitted = _fit(stretches.lines, points, along, smoothing)
     return _together(lines, stretches, fitted)
 
@@ -69,19 +73,20 @@ def strayed_px(lines: Lines) -> float:
     """The standard deviation of points from a parabola through their neighbours, told from the median."""
     if len(lines.points) < 16:
         return 0.0
-    points, along = smoothed(Lines(*_repeated(lines)), 3)
-    held = Lines(*_repeated(lines)).points
-    across = (held - points)[:, 0] * along[:, 1] - (held - points)[:, 1] * along[:, 0]
+    held = _repeated(lines)
+    points, along, _ = _parabolas(held, np.arange(len(held.points)), 3)
+    along = along / np.maximum(np.hypot(*along.T), 1e-9)[:, None]
+    across = (held.points - points)[:, 0] * along[:, 1] - (held.points - points)[:, 1] * along[:, 0]
     return float(np.median(np.abs(across))) * 1.4826 * 1.3  # the parabola follows a third of the noise
 
 
-def _repeated(lines: Lines) -> tuple[FloatArray, IntArray, NDArray[np.bool_], IntArray]:
+def _repeated(lines: Lines) -> Lines:
     """Closed lines with their first point once more at their end."""
     sizes = lines.sizes + lines.closed
     start = np.r_[0, np.cumsum(sizes)]
     of = np.repeat(np.arange(len(sizes)), sizes)
     index = lines.start[of] + (np.arange(len(of)) - start[of]) % np.maximum(lines.sizes[of], 1)
-    return lines.points[index], start, lines.closed, lines.crack[index]
+    return Lines(lines.points[index], start, lines.closed, lines.crack[index], lines.tips[index])
 
 
 def in_order(lines: Lines) -> Lines:
@@ -100,8 +105,7 @@ def in_order(lines: Lines) -> Lines:
     keep[(np.minimum(forward, onward) < 0.15) & (forward <= onward) & ~ends] = False
     sizes = np.bincount(lines.of[keep], minlength=len(lines.closed))
     keep[(sizes < 4)[lines.of]] = True
-    sizes = np.bincount(lines.of[keep], minlength=len(lines.closed))
-    return Lines(lines.points[keep], np.r_[0, np.cumsum(sizes)], lines.closed, lines.crack[keep])
+    return lines.kept(keep)
 
 
 def cut_at(lines: Lines, corners: Corners) -> Stretches:
@@ -110,19 +114,18 @@ def cut_at(lines: Lines, corners: Corners) -> Stretches:
     for step in range(1 - corners.skip, corners.skip):
         there, inside = lines.at(corners.at, step)
         spoilt[there[inside]] = True
-    tip_of = np.full(len(lines.points), -1, dtype=np.int64)
-    tip_of[corners.at] = np.arange(len(corners.at))
-    spoilt[corners.at] = False
+    is_tip = lines.tips.copy()
+    is_tip[corners.at] = True
+    spoilt[is_tip] = False
     keep = ~spoilt
     of = lines.of
     points = lines.points.copy()
     points[corners.at] = corners.tip
-    is_tip = tip_of >= 0
     pieces: list[FloatArray] = []
     closed: list[bool] = []
     line_of: list[int] = []
     bounds = lines.start.tolist()
-    corner_lines = set(of[corners.at].tolist())
+    corner_lines = set(of[is_tip].tolist())
     for k, (a, b) in enumerate(zip(bounds[:-1], bounds[1:], strict=True)):
         own = points[a:b][keep[a:b]]
         if k not in corner_lines:
@@ -144,20 +147,42 @@ def cut_at(lines: Lines, corners: Corners) -> Stretches:
     sizes = [len(piece) for piece in pieces]
     joined = np.concatenate(pieces) if pieces else np.zeros((0, 2))
     return Stretches(
-        Lines(joined, np.r_[0, np.cumsum(sizes)].astype(np.int64), np.array(closed, dtype=bool), np.zeros(len(joined), dtype=np.int64)),
+        lines_from(joined, np.r_[0, np.cumsum(sizes)].astype(np.int64), np.array(closed, dtype=bool)),
         np.array(line_of, dtype=np.int64),
     )
 
 
-def smoothed(lines: Lines, window: int) -> tuple[FloatArray, FloatArray]:
+def smoothed(lines: Lines, window: int, noise_px: float) -> tuple[FloatArray, FloatArray]:
     """Points and unit tangents from parabolas through ``window`` neighbours on either side.
 
-    Ends of open stretches stay where they are; near them the window reaches farther to the other side. Closed lines
-    repeat their first point.
+    Where a parabola misses its points by more than their noise the line bends too fast for it: a narrower window is
+    taken. Ends of open stretches stay where they are; near them the window reaches farther to the other side. Closed
+    lines repeat their first point.
     """
-    start, of = lines.start, lines.of
+    points, along, miss = _parabolas(lines, np.arange(len(lines.points)), window)
+    for narrower in range(window - 1, 0, -1):
+        poor = np.flatnonzero(miss > max(LEAST_MISS_PX, 2.0 * noise_px))
+        if not len(poor):
+            break
+        points[poor], along[poor], miss[poor] = _parabolas(lines, poor, narrower)
+    first, last = lines.start[:-1], lines.start[1:] - 1
+    open_ends = np.r_[first[~lines.closed], last[~lines.closed]]
+    points[open_ends] = lines.points[open_ends]
+    whole = first[lines.closed], last[lines.closed]
+    points[whole[1]], along[whole[1]] = points[whole[0]], along[whole[0]]
+    of = lines.of
+    few = ((lines.sizes - lines.closed)[of] < 3)[:, None]
+    along = np.where(few, (lines.points[last] - lines.points[first])[of], along)
+    points = np.where(few, lines.points, points)
+    return points, along / np.maximum(np.hypot(*along.T), 1e-9)[:, None]
+
+
+def _parabolas(lines: Lines, which: IntArray, window: int) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """For some points the parabola through their neighbours: point, direction, and how far it misses (root mean square)."""
+    start = lines.start
+    of = np.searchsorted(start, which, side="right") - 1
     size = lines.sizes[of] - lines.closed[of]  # of different points
-    local = np.arange(len(lines.points)) - start[of]
+    local = which - start[of]
     span = 2 * window + 1
     shift = np.arange(span)[None, :] - window
     wrapped = (local[:, None] + shift) % np.maximum(size, 1)[:, None]
@@ -166,32 +191,20 @@ def smoothed(lines: Lines, window: int) -> tuple[FloatArray, FloatArray]:
     closed = lines.closed[of][:, None]
     there = closed | (plain < size[:, None])
     index = start[of][:, None] + np.where(closed, wrapped, np.minimum(plain, size[:, None] - 1))
-    rel = lines.points[index] - lines.points[:, None]
+    rel = lines.points[index] - lines.points[which][:, None]
     sign = np.where(closed, shift, plain - local[:, None])
     way = _chord_lengths(rel, sign)
     reach = np.abs(way).max(axis=1, keepdims=True) * 1.15 + 1e-9
     weight = np.where(there, (1.0 - np.abs(way / reach) ** 3) ** 3, 0.0)
-    powers = np.stack([np.ones_like(way), way, way * way], axis=2)
+    unit = way / reach
+    powers = np.stack([np.ones_like(unit), unit, unit * unit], axis=2)
     weighted = powers * weight[:, :, None]
-    normal = np.einsum("nki,nkj->nij", weighted, powers)
-    scale = np.maximum(reach, 1e-6)
-    normal[:, 2, 2] += (1e-6 * scale[:, 0]) ** 4 + 1e-12
-    normal[:, 1, 1] += 1e-12
-    normal[:, 0, 0] += 1e-12
+    normal = np.einsum("nki,nkj->nij", weighted, powers) + np.diag([1e-12, 1e-12, 1e-9])
     right = np.einsum("nki,nkd->nid", weighted, rel)
     bend = np.linalg.solve(normal, right)
-    points = lines.points + bend[:, 0]
-    along = bend[:, 1]
-    first, last = start[:-1], start[1:] - 1
-    open_ends = np.r_[first[~lines.closed], last[~lines.closed]]
-    points[open_ends] = lines.points[open_ends]
-    whole = first[lines.closed], last[lines.closed]
-    points[whole[1]], along[whole[1]] = points[whole[0]], along[whole[0]]
-    few = (size < 3)[:, None]
-    chord = (lines.points[last] - lines.points[first])[of]
-    along = np.where(few, chord, along)
-    points = np.where(few, lines.points, points)
-    return points, along / np.maximum(np.hypot(*along.T), 1e-9)[:, None]
+    left = ((rel - np.einsum("nki,nid->nkd", powers, bend)) ** 2).sum(axis=2)
+    miss = np.sqrt((left * weight).sum(axis=1) / np.maximum(weight.sum(axis=1), 1e-9))
+    return lines.points[which] + bend[:, 0], bend[:, 1] / reach, miss
 
 
 def _chord_lengths(rel: FloatArray, sign: IntArray) -> FloatArray:
@@ -232,5 +245,4 @@ def usable(lines: Lines, sure: NDArray[np.bool_], square: NDArray[np.bool_]) -> 
     keep = np.where(poor[of], np.where(some[of], square, True), good)
     ends = ~lines.closed[of]
     keep |= ends & np.isin(np.arange(len(of)), np.r_[lines.start[:-1], lines.start[1:] - 1])
-    sizes = np.bincount(of[keep], minlength=len(lines.closed))
-    return Lines(lines.points[keep], np.r_[0, np.cumsum(sizes)], lines.closed, lines.crack[keep])
+    return lines.kept(keep)

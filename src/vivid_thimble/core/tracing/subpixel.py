@@ -26,7 +26,11 @@ ALMOST_SQUARE = 0.7
 """Edges that are a little nearer to the other axis are still summed along this one: both may be true of one."""
 REACH = 6
 """Pixels to either side of a crack within which an edge becomes full or empty; blurred ones take five."""
-FULL = 0.02
+SHARP_LINE = 0.8
+"""Lines over three pixels that cover the middle one by less are blurred."""
+LINE_PX = 4
+"""Lines thinner than this show paper on both sides so many pixels away."""
+FULL = 0.006
 """So close to full or empty counts as reached when there is no noise."""
 BATCH = 200_000
 """Cracks that are looked at together: bounds the memory."""
@@ -71,7 +75,7 @@ def ground_noise(cracks: Cracks, coverage: Coverage, looked_at: int = 20_000) ->
     values = _profile(which, cracks.inner[which], cracks.step[which], places, coverage)
     off = np.concatenate([1.0 - values[:, :2].ravel(), values[:, 2:].ravel()])
     even = off[np.abs(off) < 0.15]
-    return float(np.sqrt((even**2).mean())) if len(even) > 0.2 * len(off) else 0.0
+    return float(np.median(np.abs(even))) * 1.4826 if len(even) > 0.2 * len(off) else 0.0
 
 
 def _some(inner: IntArray, step: IntArray, first: int, coverage: Coverage, noise: float) -> EdgePoints:
@@ -94,6 +98,10 @@ def _some(inner: IntArray, step: IntArray, first: int, coverage: Coverage, noise
     if len(gaps):
         shift[gaps], fine = _thin(which[gaps], inner[gaps], step[gaps], coverage, reached, gaps=True)
         sure[gaps] = fine
+    ends = np.flatnonzero(~sure & ~full & empty)
+    if len(ends):
+        shift[ends], fine = _line_ends(which[ends], inner[ends], step[ends], inside[ends], outside[ends], coverage)
+        sure[ends] = fine
     rest = ~sure
     shift[rest] = _crossed(inside[rest], outside[rest], stop_in[rest], stop_out[rest])
     centre = inner[:, ::-1] + 0.5
@@ -161,9 +169,48 @@ def _thin(
     weight[rows[shared], (crack + 1 + stop_near)[shared]] = 0.5
     mass = (values * weight).sum(axis=1)
     middle = (values * weight * at).sum(axis=1) / np.maximum(mass, 1e-6)
-    shift = middle + mass / 2.0 - 0.5
+    near_side = _in_front(values * weight, at, mass, middle, reached)
+    shift = near_side - 0.5
     fine = (gone | back) & (mass > 0.05) & (np.abs(shift) < 2.5)
     return (-shift if gaps else shift), fine
+
+
+def _in_front(values: FloatArray, at: IntArray, mass: FloatArray, middle: FloatArray, reached: float) -> FloatArray:
+    """Where the near side of a thin line is, from its pixels (n, k) at ``at``.
+
+    Half its width from the middle, if it is so blurred that pixels do not matter. A sharp line that covers parts of just
+    two pixels meets their common border, one of three goes through the middle pixel: all beyond that lies in front.
+    """
+    inked = values > reached
+    first, last = inked.argmax(axis=1), values.shape[1] - 1 - inked[:, ::-1].argmax(axis=1)
+    pixels = last - first + 1
+    rows = np.arange(len(values))
+    centre = np.minimum(first + 1, values.shape[1] - 1)
+    through = values[rows, centre]
+    beyond = np.where(np.arange(values.shape[1]) > centre[:, None], values, 0.0).sum(axis=1)
+    found = middle + mass / 2.0
+    two = pixels == 2
+    found = np.where(two, at[first] + 0.5 + values[rows, last], found)
+    three = (pixels == 3) & (through > SHARP_LINE)
+    return np.asarray(np.where(three, at[centre] + through / 2.0 + beyond, found))
+
+
+def _line_ends(
+    which: IntArray, inner: IntArray, step: IntArray, inside: FloatArray, outside: FloatArray, coverage: Coverage
+) -> tuple[FloatArray, NDArray[np.bool_]]:
+    """The shift at the end of a thin line that runs along the axis, and whether this is one.
+
+    Its pixels are covered by as much as the line is wide there: that counts as full.
+    """
+    level = inside[:, 2:5].mean(axis=1)
+    even = (np.ptp(inside[:, 2:5], axis=1) < 0.15 * level) & (level > 0.15)
+    beside = np.array([-LINE_PX, LINE_PX])
+    rows = (inner - 2 * step)[:, :1] + step[:, 1:] * beside
+    columns = (inner - 2 * step)[:, 1:] + step[:, :1] * beside
+    alone = coverage(which, rows, columns).max(axis=1) < 0.15
+    safe = np.maximum(level, 0.1)[:, None]
+    shift = (outside[:, :3] / safe).sum(axis=1) - (1.0 - inside[:, :3] / safe).sum(axis=1)
+    return shift, even & alone & (np.abs(shift) < 1.5)
 
 
 def _first_peak(values: FloatArray, reached: float) -> IntArray:

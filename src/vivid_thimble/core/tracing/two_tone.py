@@ -11,14 +11,14 @@ import numpy as np
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Path
-from vivid_thimble.core.tracing.corners import Lines
+from vivid_thimble.core.tracing.corners import lines_from
 from vivid_thimble.core.tracing.cracks import FloatImage, followed
 from vivid_thimble.core.tracing.curves import curves, in_order, strayed_px, suited_smoothing, usable
 from vivid_thimble.core.tracing.subpixel import edge_points, ground_noise
 
 AROUND = 5
 """Pixels across the neighbourhood whose middle level parts ink from ground."""
-SUMMED = 2.0
+SUMMED = 4.0
 """A sum of the usual four pixels strays by so many times the noise of one."""
 LEAST_CONTRAST = 0.25
 """Differences of coverage in a neighbourhood below this are dirt: the half decides there."""
@@ -51,7 +51,7 @@ def traced(coverage: FloatImage, ease: float = 1.0) -> Path:
 
     ground = ground_noise(cracks, looked_up)
     edge = edge_points(cracks, looked_up, ground)
-    lines = Lines(edge.points, cracks.start, cracks.closed, np.arange(len(edge.points)))
+    lines = lines_from(edge.points, cracks.start, cracks.closed)
     lines = in_order(usable(lines, edge.sure, edge.square))
     known = edge.spread[edge.square & edge.sure & np.isfinite(edge.spread)]
     smoothing = suited_smoothing(max(strayed_px(lines), SUMMED * ground), float(np.median(known)) if len(known) else 0.0, ease)
