@@ -48,9 +48,14 @@ def drawn(outline: Path, height_px: float, turn_deg: float = 0.0) -> Truth:
     left, top, right, bottom = outline.bounds or (0.0, 0.0, 1.0, 1.0)
     scale = height_px / (bottom - top)
     path = outline.transformed(
-        Affine.translation(-left, -top).then(Affine.scaling(scale)).then(Affine.translation(MARGIN_PX + 0.37, MARGIN_PX + 0.21))
+        Affine.translation(-left, -top)
+        .then(Affine.scaling(scale))
+        .then(Affine.translation(MARGIN_PX + 0.37, MARGIN_PX + 0.21))
     )
-    size = int(np.ceil((bottom - top) * scale + 2 * MARGIN_PX + 1)), int(np.ceil((right - left) * scale + 2 * MARGIN_PX + 1))
+    size = (
+        int(np.ceil((bottom - top) * scale + 2 * MARGIN_PX + 1)),
+        int(np.ceil((right - left) * scale + 2 * MARGIN_PX + 1)),
+    )
     return Truth(rendered(path, size), path)
 
 
@@ -72,7 +77,9 @@ def coverage(path: Path, size: tuple[int, int]) -> NDArray[np.float64]:
     return fine.reshape(rows, OVER, columns, OVER).mean(axis=(1, 3))
 
 
-def compressed(gray: NDArray[np.float64], blur: float = 0.8, noise: float = 4.0, quality: int = 60, seed: int = 1) -> NDArray[np.float64]:
+def compressed(
+    gray: NDArray[np.float64], blur: float = 0.8, noise: float = 4.0, quality: int = 60, seed: int = 1
+) -> NDArray[np.float64]:
     """As a picture that was soft, noisy and saved as JPEG."""
     soft = cv2.GaussianBlur(gray, (0, 0), blur) + np.random.default_rng(seed).normal(0.0, noise, gray.shape)
     _, data = cv2.imencode(".jpg", np.clip(np.rint(soft), 0, 255).astype(np.uint8), [cv2.IMWRITE_JPEG_QUALITY, quality])
@@ -127,7 +134,11 @@ def corners(path: Path, least_deg: float) -> NDArray[np.float64]:
     for contour in path.contours:
         arrive, leave = _tangents(contour.segments)
         before = np.roll(arrive, 1, axis=0)
-        turn = np.abs(np.degrees(np.arctan2(before[:, 0] * leave[:, 1] - before[:, 1] * leave[:, 0], (before * leave).sum(axis=1))))
+        turn = np.abs(
+            np.degrees(
+                np.arctan2(before[:, 0] * leave[:, 1] - before[:, 1] * leave[:, 0], (before * leave).sum(axis=1))
+            )
+        )
         found.append(contour.segments[turn >= least_deg, 0])
     return np.concatenate(found)
 

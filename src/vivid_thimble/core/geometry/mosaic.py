@@ -7,7 +7,7 @@ So neighbours have neither gap nor overlap, whatever the tolerance of the curves
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,10 +16,11 @@ from numpy.typing import NDArray
 from shapely import MultiPolygon, Polygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.clip import ring_area_mm2, sound, to_grid
+from vivid_thimble.core.geometry.arc_regions import ArcPlan, arc_regions, runs_leftwards
+from vivid_thimble.core.geometry.clip import sound, to_grid
 from vivid_thimble.core.geometry.fit import fit_lines, fit_rings
-from vivid_thimble.core.geometry.flatten import FlatPath, IntArray, flatten
-from vivid_thimble.core.geometry.path import Contour, Path
+from vivid_thimble.core.geometry.flatten import FlatPath, IntArray
+from vivid_thimble.core.geometry.path import Contour
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.geometry.shared_vertices import packed_points, with_shared_vertices
 from vivid_thimble.core.geometry.tolerances import FIT_MM, GRID_MM
@@ -32,9 +33,6 @@ MOST_SETTLINGS = 4
 """Putting an area in order may move vertices that its neighbours have, once more."""
 MOST_SHARINGS = 4
 """An edge that is bent to a vertex may come close to others."""
-CLOSER = (0.3, 0.05, 0.0)
-"""Arcs that cross where areas are thin are fitted again within these shares of the tolerance; 0: not at all."""
-MOST_REPAIRS = 8
 
 
 def mosaic(areas: Sequence[MultiPolygon], tolerance: float = FIT_MM) -> list[Region]:
@@ -47,23 +45,14 @@ def mosaic(areas: Sequence[MultiPolygon], tolerance: float = FIT_MM) -> list[Reg
         return [Region() for _ in areas]
     edges = _Edges(chains, area_of[polygon_of] if len(polygon_of) else polygon_of)
     arcs, uses = _arcs(edges, points)
-    leftwards = [_runs_leftwards(points[chain]) for chain in chains]
-    built = _Built(uses, _curved(arcs, tolerance), polygon_of, area_of, leftwards)
-    tried = np.zeros(len(arcs), dtype=np.int64)
-    changed: Sequence[int] = range(len(arcs))
-    for _ in range(MOST_REPAIRS):
-        wanted = [arc for arc in sorted(built.to_mend(changed)) if tried[arc] < len(CLOSER)]
-        if not wanted:
-            break
-        for share in sorted({float(CLOSER[tried[arc]]) for arc in wanted}):
-            again = [arc for arc in wanted if CLOSER[tried[arc]] == share]
-            closer = _curved([arcs[arc] for arc in again], tolerance * share)
-            for arc, contour in zip(again, closer, strict=True):
-                built.curves[arc] = contour
-        tried[wanted] += 1
-        built.renew(wanted)
-        changed = wanted
-    return built.regions(len(areas))
+    leftwards = [runs_leftwards(points[chain]) for chain in chains]
+    plan = ArcPlan(uses, polygon_of, area_of, leftwards)
+    return arc_regions(
+        plan,
+        _curved(arcs, tolerance),
+        len(areas),
+        lambda which, share: _curved([arcs[arc] for arc in which], tolerance * share),
+    )
 
 
 def _settled(areas: Sequence[MultiPolygon]) -> tuple[FloatArray, list[IntArray], IntArray, IntArray]:
@@ -263,106 +252,3 @@ def _curved(arcs: list[_Arc], tolerance: float) -> list[Contour]:
     closed = iter(fit_rings([arc.points for arc in arcs if arc.closed], tolerance))
     opened = iter(fit_lines([arc.points for arc in arcs if not arc.closed], tolerance))
     return [next(closed if arc.closed else opened) for arc in arcs]
-
-
-class _Built:
-    """The polygons that the arcs make; only those round a changed arc are made anew."""
-
-    def __init__(
-        self,
-        uses: list[list[tuple[int, bool]]],
-        curves: list[Contour],
-        polygon_of: IntArray,
-        area_of: IntArray,
-        leftwards: list[bool],
-    ) -> None:
-        self.uses, self.curves, self.area_of, self.leftwards = uses, curves, area_of, leftwards
-        bounds = np.searchsorted(polygon_of, np.arange(len(area_of) + 1)).tolist()
-        self.rings = [[r for r in range(i, j) if uses[r]] for i, j in zip(bounds[:-1], bounds[1:], strict=True)]
-        self.rings = [rings if rings and rings[0] == i else [] for rings, i in zip(self.rings, bounds, strict=False)]
-        self.users: dict[int, set[int]] = {}
-        for polygon, rings in enumerate(self.rings):
-            for arc in (arc for ring in rings for arc, _ in uses[ring]):
-                self.users.setdefault(arc, set()).add(polygon)
-        self.backwards = [curve.reversed() for curve in curves]
-        self.lines = flatten(Path(tuple(curves))).rings()  # once for both neighbours: their vertices are the very same
-        self.strings = self._strings(range(len(curves)))
-        self.contours: list[list[Contour]] = [[] for _ in self.rings]
-        self.shapes: list[Polygon | None] = [None for _ in self.rings]
-        self._make(range(len(self.rings)))
-
-    def _make(self, polygons: Iterable[int]) -> None:
-        for k in polygons:
-            chosen = [self.uses[ring] for ring in self.rings[k]]
-            self.contours[k] = [_contour(ring, self.curves, self.backwards) for ring in chosen]
-            rings = [_ring(ring, self.lines, self.curves) for ring in chosen]
-            turned = any(_runs_leftwards(r) is not self.leftwards[n] for r, n in zip(rings, self.rings[k], strict=True))
-            self.shapes[k] = _polygon(rings) if rings and not turned else None
-
-    def renew(self, arcs: Sequence[int]) -> None:
-        """Take changed arcs over."""
-        lines = flatten(Path(tuple(self.curves[arc] for arc in arcs))).rings()
-        for arc, line in zip(arcs, lines, strict=True):
-            self.backwards[arc], self.lines[arc] = self.curves[arc].reversed(), line
-        self.strings[arcs] = self._strings(arcs)
-        self._make(sorted({polygon for arc in arcs for polygon in self.users.get(arc, ())}))
-
-    def _strings(self, arcs: Sequence[int]) -> NDArray[np.object_]:
-        found = np.empty(len(arcs), dtype=object)
-        for k, arc in enumerate(arcs):
-            line = self.lines[arc]
-            closed = self.curves[arc].closed and len(line) > 2
-            found[k] = shapely.LinearRing(line) if closed else shapely.LineString(line)
-        return found
-
-    def to_mend(self, changed: Sequence[int]) -> set[int]:
-        """Of some arcs that were changed those that cross themselves or others, and these others; of a polygon that the
-        curves spoilt otherwise all arcs."""
-        which = np.array(changed, dtype=np.int64)
-        lines = self.strings[which]
-        first, second = shapely.STRtree(self.strings).query(lines, predicate="crosses")
-        found = {*which[~shapely.is_simple(lines)].tolist(), *which[first].tolist(), *second.tolist()}
-        for rings, shape in zip(self.rings, self.shapes, strict=True):
-            if rings and shape is None:
-                arcs = {arc for ring in rings for arc, _ in self.uses[ring]}
-                found |= set() if arcs & found else arcs
-        return found
-
-    def regions(self, count: int) -> list[Region]:
-        found = []
-        for number in range(count):
-            own = [k for k in np.flatnonzero(self.area_of == number).tolist() if self.rings[k]]
-            path = Path(tuple(contour for k in own for contour in self.contours[k]))
-            shapes = [shape for k in own if (shape := self.shapes[k]) is not None]
-            whole = MultiPolygon(shapes)
-            sound = len(shapes) == len(own) and (len(shapes) < 2 or whole.is_valid)
-            found.append(Region(whole, path) if sound else Region.from_path(path, "evenodd"))
-        return found
-
-
-def _contour(ring: list[tuple[int, bool]], curves: list[Contour], backwards: list[Contour]) -> Contour:
-    chosen = [curves[arc] if forwards else backwards[arc] for arc, forwards in ring]
-    if len(chosen) == 1:
-        return Contour(chosen[0].segments, chosen[0].is_line, True)
-    segments = np.concatenate([contour.segments for contour in chosen])
-    return Contour(segments, np.concatenate([contour.is_line for contour in chosen]), True)
-
-
-def _ring(ring: list[tuple[int, bool]], lines: list[FloatArray], curves: list[Contour]) -> FloatArray:
-    """The vertices of a ring; arcs that are open bring their last point along, which the next one repeats."""
-    chosen = [
-        (lines[arc] if forwards else lines[arc][::-1])[: None if curves[arc].closed else -1] for arc, forwards in ring
-    ]
-    return np.concatenate(chosen)
-
-
-def _runs_leftwards(ring: FloatArray) -> bool:
-    """Whether a ring goes round with its inside on the left, y up; one that curves turned over does not any more."""
-    return ring_area_mm2(ring) > 0.0
-
-
-def _polygon(rings: list[FloatArray]) -> Polygon | None:
-    if min(len(ring) for ring in rings) < 3:
-        return None
-    shape = Polygon(rings[0], rings[1:])
-    return shape if shapely.is_valid(shape) else None

@@ -194,7 +194,9 @@ class _Search:
         p, q = self.lines.points[i], self.lines.points[j]
         t0, t1 = self.lines.along[i], self.lines.along[j]
         third = np.hypot(*(q - p).T)[:, None] / 3.0
-        agree = ((t0 * (q - p)).sum(axis=1) > 0.5 * 3 * third[:, 0]) & ((t1 * (q - p)).sum(axis=1) > 0.5 * 3 * third[:, 0])
+        agree = ((t0 * (q - p)).sum(axis=1) > 0.5 * 3 * third[:, 0]) & (
+            (t1 * (q - p)).sum(axis=1) > 0.5 * 3 * third[:, 0]
+        )
         return np.stack([p, p + third * t0, q - third * t1, q], axis=1), ~agree
 
     def _straight(self, i: IntArray, j: IntArray) -> NDArray[np.bool_]:

@@ -53,7 +53,9 @@ class Lines:
     tips: NDArray[np.bool_]
     """Points that are known to be corners."""
 
-    def kept(self, keep: NDArray[np.bool_], points: FloatArray | None = None, tips: NDArray[np.bool_] | None = None) -> Lines:
+    def kept(
+        self, keep: NDArray[np.bool_], points: FloatArray | None = None, tips: NDArray[np.bool_] | None = None
+    ) -> Lines:
         """Only some of the points, perhaps moved."""
         points, tips = self.points if points is None else points, self.tips if tips is None else tips
         sizes = np.bincount(self.of[keep], minlength=len(self.closed))
@@ -153,7 +155,9 @@ def _judged(
     good &= np.maximum(miss_one, miss_two) < max(ROUGHEST_SIDE_PX, 2.5 * noise_px)
     rows = np.flatnonzero(good & (gain > 1.0))
     if len(rows):
-        radius = _radius(one.chosen(rows), two.chosen(rows), tip[rows], centre[rows], lines.crack[which[rows]], coverage)
+        radius = _radius(
+            one.chosen(rows), two.chosen(rows), tip[rows], centre[rows], lines.crack[which[rows]], coverage
+        )
         good[rows] = radius < SHARPEST_ROUND_PX + 4.0 * noise_px
     return np.where(good, gain, 0.0), tip + centre
 
@@ -217,7 +221,11 @@ def fitted_sides(points: FloatArray, bends: bool) -> tuple[Side, FloatArray]:
     """Fits of rows of points (n, k, 2), the last one nearest to the tip, and how far they miss (root mean square)."""
     mean = points.mean(axis=1)
     rel = points - mean[:, None]
-    xx, yy, xy = (rel[:, :, 0] ** 2).sum(axis=1), (rel[:, :, 1] ** 2).sum(axis=1), (rel[:, :, 0] * rel[:, :, 1]).sum(axis=1)
+    xx, yy, xy = (
+        (rel[:, :, 0] ** 2).sum(axis=1),
+        (rel[:, :, 1] ** 2).sum(axis=1),
+        (rel[:, :, 0] * rel[:, :, 1]).sum(axis=1),
+    )
     angle = 0.5 * np.arctan2(2.0 * xy, xx - yy)
     along = np.stack([np.cos(angle), np.sin(angle)], axis=1)
     towards = ((points[:, -1] - points[:, 0]) * along).sum(axis=1)

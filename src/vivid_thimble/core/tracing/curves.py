@@ -8,7 +8,7 @@ then fitted together.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,11 +21,12 @@ from vivid_thimble.core.tracing.corners import Corners, Lines, corners_of, lines
 from vivid_thimble.core.tracing.line_ends import with_ends
 from vivid_thimble.core.tracing.subpixel import Coverage
 
-
 FINEST_TOLERANCE_PX = 0.085
 """Curves stay within this of the edges of a clean picture."""
 TOLERANCE_IN_NOISE = 6.0
 """Curves through noisy points stay within so many standard deviations, which averages the noise away."""
+SUMMED = 4.0
+"""The place of an edge, a sum over pixels, strays by so many times the noise of the ground."""
 LEAST_MISS_PX = 0.02
 """Parabolas that miss their points by less are good whatever the noise."""
 SHARP_SPREAD_PX2, SOFT_SPREAD_PX2 = 0.4, 1.8
@@ -59,14 +60,45 @@ class Stretches:
     line_of: IntArray
 
 
-def curves(lines: Lines, coverage: Coverage, smoothing: Smoothing) -> list[Contour]:
-    """One contour a line, in their order; a closed line of fewer than three points gives an empty one."""
+@dataclass(frozen=True, eq=False)
+class FittedLines:
+    """Curves along lines, with what they were fitted to, so that some can be fitted closer."""
+
+    contours: list[Contour]
+    stretches: Stretches
+    points: FloatArray
+    along: FloatArray
+    smoothing: Smoothing
+    plain: Lines | None = None
+    """The middles of the cracks, which never cross, with the ends that lines share."""
+
+    def closer(self, which: Sequence[int], share: float) -> list[Contour]:
+        """Some lines again, within a share of the tolerance; 0: straight along the pixels."""
+        if share <= 0.0 and self.plain is not None:
+            bounds, closed = self.plain.start, self.plain.closed
+            own = [(self.plain.points[bounds[k] : bounds[k + 1]], bool(closed[k])) for k in which]
+            return [Contour.from_points(points, closed=is_closed) for points, is_closed in own]
+        lines = self.stretches.lines
+        chosen = np.flatnonzero(np.isin(self.stretches.line_of, which))
+        sizes = lines.sizes[chosen]
+        start = np.r_[0, np.cumsum(sizes)]
+        index = np.repeat(lines.start[chosen] - start[:-1], sizes) + np.arange(start[-1])
+        own = lines_from(self.points[index], start, lines.closed[chosen])
+        smoothing = replace(self.smoothing, tolerance_px=self.smoothing.tolerance_px * share)
+        fitted = _fit(own, own.points, self.along[index], smoothing)
+        found = _together(self.stretches.line_of[chosen], fitted, [self.contours[k].closed for k in sorted(which)])
+        order = dict(zip(sorted(which), found, strict=True))
+        return [order[k] for k in which]
+
+
+def curves(lines: Lines, coverage: Coverage, smoothing: Smoothing) -> FittedLines:
+    """One contour a line, in their order."""
     lines = with_ends(lines, coverage, smoothing.skip)
     corners = corners_of(lines, coverage, smoothing.skip, smoothing.noise_px)
     stretches = cut_at(lines, corners)
     points, along = smoothed(stretches.lines, smoothing.window, smoothing.noise_px)
     fitted = _fit(stretches.lines, points, along, smoothing)
-    return _together(lines, stretches, fitted)
+    return FittedLines(_together(stretches.line_of, fitted, lines.closed.tolist()), stretches, points, along, smoothing)
 
 
 def strayed_px(lines: Lines) -> float:
@@ -220,17 +252,17 @@ def _fit(lines: Lines, points: FloatArray, along: FloatArray, smoothing: Smoothi
     return fit_smooth(SmoothLines(points, along, lines.start, lines.closed), smoothing.tolerance_px, straight)
 
 
-def _together(lines: Lines, stretches: Stretches, fitted: Sequence[Contour]) -> list[Contour]:
+def _together(line_of: IntArray, fitted: Sequence[Contour], closed: Sequence[bool]) -> list[Contour]:
     """The stretches of each line put together again."""
-    bounds = np.searchsorted(stretches.line_of, np.arange(len(lines.closed) + 1)).tolist()
+    bounds = np.flatnonzero(np.r_[True, np.diff(line_of) != 0, True]).tolist()
     found = []
-    for k, (i, j) in enumerate(zip(bounds[:-1], bounds[1:], strict=True)):
+    for i, j, is_closed in zip(bounds[:-1], bounds[1:], closed, strict=True):
         segments = np.concatenate([one.segments for one in fitted[i:j]])
         is_line = np.concatenate([one.is_line for one in fitted[i:j]])
-        if lines.closed[k]:
+        if is_closed and len(segments):
             segments = segments.copy()
             segments[-1, 3] = segments[0, 0]
-        found.append(Contour(segments, is_line, bool(lines.closed[k])))
+        found.append(Contour(segments, is_line, is_closed))
     return found
 
 

@@ -100,7 +100,10 @@ def _end(
     before = np.clip(0.5 - (x * axis[:, 0, None, None] + y * axis[:, 1, None, None]) * FINE, 0.0, 1.0)
     ink = np.where(near, coverage(crack, rows, columns), 0.0).sum(axis=1)
     covered = np.where(near, (strip * before).mean(axis=2), 0.0).sum(axis=1)
-    width = np.abs(((_meeting(one, axis, np.zeros(len(axis))) - _meeting(two, axis, np.zeros(len(axis)))) ** 2).sum(axis=1)) ** 0.5
+    width = (
+        np.abs(((_meeting(one, axis, np.zeros(len(axis))) - _meeting(two, axis, np.zeros(len(axis)))) ** 2).sum(axis=1))
+        ** 0.5
+    )
     end = (ink - covered) / np.maximum(width, 0.3)
     return end, np.abs(end) < 3.5
 

@@ -6,20 +6,18 @@ the middle between the darkest and lightest pixels nearby, so that lines too thi
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
-from vivid_thimble.core.geometry.path import Path
-from vivid_thimble.core.tracing.corners import lines_from
 from vivid_thimble.core.tracing.cracks import FloatImage, followed
-from vivid_thimble.core.tracing.curves import curves, in_order, strayed_px, suited_smoothing, usable
-from vivid_thimble.core.tracing.subpixel import edge_points, ground_noise
+from vivid_thimble.core.tracing.follow import fitted_along
+from vivid_thimble.core.tracing.traced import Traced, nested
 
 AROUND = 5
 """Pixels across the neighbourhood whose middle level parts ink from ground."""
-SUMMED = 4.0
-"""A sum of the usual four pixels strays by so many times the noise of one."""
 LEAST_CONTRAST = 0.25
 """Differences of coverage in a neighbourhood below this are dirt: the half decides there."""
 
@@ -34,14 +32,14 @@ def split_field(coverage: FloatImage) -> FloatImage:
     return np.asarray(coverage - level, dtype=np.float32)
 
 
-def traced(coverage: FloatImage, ease: float = 1.0) -> Path:
-    """The outlines of the ink in pixels, x right, y down, from the picture's top-left.
+def traced(coverage: FloatImage, ease: float = 1.0, between: Callable[[], None] = lambda: None) -> Traced:
+    """The outlines of the ink, label 0, in pixels, x right, y down, from the picture's top-left.
 
-    Curves follow the edges as closely as the picture's own noise allows; ``ease`` times that.
+    Curves follow the edges as closely as the picture's own noise allows; ``ease`` times that. ``between`` is called at
+    natural pauses and may raise.
     """
     cracks = followed(split_field(coverage))
-    if not len(cracks):
-        return Path()
+    between()
     rows, columns = coverage.shape
 
     def looked_up(_: IntArray, row: IntArray, column: IntArray) -> FloatArray:
@@ -49,10 +47,5 @@ def traced(coverage: FloatImage, ease: float = 1.0) -> Path:
         found = coverage[np.clip(row, 0, rows - 1), np.clip(column, 0, columns - 1)]
         return np.where(inside, found, 0.0).astype(np.float64)
 
-    ground = ground_noise(cracks, looked_up)
-    edge = edge_points(cracks, looked_up, ground)
-    lines = lines_from(edge.points, cracks.start, cracks.closed)
-    lines = in_order(usable(lines, edge.sure, edge.square))
-    known = edge.spread[edge.square & edge.sure & np.isfinite(edge.spread)]
-    smoothing = suited_smoothing(max(strayed_px(lines), SUMMED * ground), float(np.median(known)) if len(known) else 0.0, ease)
-    return Path(tuple(curves(lines, looked_up, smoothing)))
+    rings = tuple(((k, True),) for k in range(len(cracks)))
+    return Traced(fitted_along(cracks, looked_up, ease, between), (nested(rings, cracks),))

@@ -1,0 +1,102 @@
+"""What a trace yields: curves along edges, and the rings of each label in terms of them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from vivid_thimble.core.geometry.affine import Affine, FloatArray
+from vivid_thimble.core.geometry.arc_regions import ArcPlan, Use, arc_regions
+from vivid_thimble.core.geometry.flatten import IntArray
+from vivid_thimble.core.geometry.path import Contour, Path
+from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.tracing.cracks import Cracks
+from vivid_thimble.core.tracing.curves import FittedLines
+
+Ring = tuple[Use, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Traced:
+    """``polygons`` of each label: outer rings with their holes. Curves are in pixels of the picture."""
+
+    fitted: FittedLines
+    polygons: tuple[tuple[tuple[Ring, ...], ...], ...]
+
+    @property
+    def arcs(self) -> list[Contour]:
+        return self.fitted.contours
+
+    @property
+    def node_count(self) -> int:
+        """Nodes of all arcs, those that two labels share counted once."""
+        return sum(len(arc) for arc in self.arcs)
+
+    def path(self, label: int) -> Path:
+        """The outlines of one label, as they were fitted."""
+        return Path(tuple(_contour(ring, self.arcs) for rings in self.polygons[label] for ring in rings))
+
+    def regions(self, mm_per_px: float) -> list[Region]:
+        """Each label as a region in mm; neighbours share their edges exactly, and no curves cross."""
+        scale = Affine.scaling(mm_per_px)
+        uses: list[Ring] = []
+        polygon_of: list[int] = []
+        area_of: list[int] = []
+        leftwards: list[bool] = []
+        for label, polygons in enumerate(self.polygons):
+            for rings in polygons:
+                for number, ring in enumerate(rings):
+                    uses.append(ring)
+                    polygon_of.append(len(area_of))
+                    leftwards.append(number == 0)  # with y down, outer rings run so that their area counts as positive
+                area_of.append(label)
+        plan = ArcPlan(uses, np.array(polygon_of, dtype=np.int64), np.array(area_of, dtype=np.int64), leftwards)
+        scaled = [arc.transformed(scale) for arc in self.arcs]
+
+        def closer(which: list[int], share: float) -> list[Contour]:
+            return [arc.transformed(scale) for arc in self.fitted.closer(which, share)]
+
+        return arc_regions(plan, scaled, len(self.polygons), closer)
+
+
+def _contour(ring: Ring, arcs: Sequence[Contour]) -> Contour:
+    chosen = [arcs[k] if forwards else arcs[k].reversed() for k, forwards in ring]
+    segments = np.concatenate([one.segments for one in chosen])
+    return Contour(segments, np.concatenate([one.is_line for one in chosen]), True)
+
+
+def nested(rings: Sequence[Ring], around: Cracks) -> tuple[tuple[Ring, ...], ...]:
+    """The rings of one label as polygons, each outer one followed by its holes, told from the closed lines of cracks
+    that they stand for, in the same order."""
+    middles = around.inner[:, ::-1] + 0.5 + 0.5 * around.step[:, ::-1]
+    area = _signed_areas(middles, around.start)
+    outer, holes = np.flatnonzero(area > 0.0), np.flatnonzero(area <= 0.0)
+    held: dict[int, list[Ring]] = {int(k): [rings[k]] for k in outer}
+    if len(holes):
+        bounds = around.start.tolist()
+        shapes = [shapely.Polygon(_ring(middles[bounds[k] : bounds[k + 1]])) for k in outer.tolist()]
+        tree = shapely.STRtree(shapes)
+        inside = middles[around.start[holes]]
+        hole, home = tree.query(shapely.points(inside), predicate="intersects")
+        order = np.lexsort((area[outer[home]], hole))
+        first = np.r_[True, np.diff(hole[order]) > 0]
+        for k, j in zip(hole[order][first].tolist(), home[order][first].tolist(), strict=True):
+            held[int(outer[j])].append(rings[holes[k]])
+    return tuple(tuple(held[int(k)]) for k in outer)
+
+
+def _ring(points: FloatArray) -> FloatArray:
+    return points if len(points) > 3 else np.repeat(points, 2, axis=0)
+
+
+def _signed_areas(points: FloatArray, start: IntArray) -> FloatArray:
+    """The area of each closed line of points, positive when it goes round from x to y."""
+    of = np.repeat(np.arange(len(start) - 1), np.diff(start))
+    following = np.arange(1, len(points) + 1)
+    following[start[1:] - 1] = start[:-1]
+    nxt = points[following]
+    cross = points[:, 0] * nxt[:, 1] - points[:, 1] * nxt[:, 0]
+    return np.asarray(np.bincount(of, weights=cross, minlength=len(start) - 1) / 2.0)
