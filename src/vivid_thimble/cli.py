@@ -23,6 +23,7 @@ from vivid_thimble.core.errors import InputRefused, ThimbleError
 from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.formats.cut_file import cut_file
+from vivid_thimble.core.formats.raster_read import Raster
 from vivid_thimble.core.formats.svg_shapes import MM_PER_UNIT
 from vivid_thimble.core.formats.svg_write import CutLayer
 from vivid_thimble.core.geometry.affine import Affine
@@ -41,6 +42,7 @@ from vivid_thimble.core.job import (
     with_element,
 )
 from vivid_thimble.core.lengths import parse_length, parse_positive_length
+from vivid_thimble.core.picture_stages import raster_once, sized_picture
 from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.sources.artwork import (
@@ -55,12 +57,13 @@ from vivid_thimble.core.sources.drawing import Colour, Drawing
 from vivid_thimble.core.sources.fonts import BUNDLED, faces_at_hand, faces_in, find_reference
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.line_work import guessed_lines, with_lines_as
+from vivid_thimble.core.sources.picture import Picture, Spot
 from vivid_thimble.core.steps import Join, Step, Thicken, Weld
 from vivid_thimble.core.steps.join import measured_pairs
 
 SCHEMA = 1
 DONE, WRONG_USAGE, REFUSED = 0, 2, 3
-COMMANDS = ("inspect", "letter", "audition", "clean", "weld")
+COMMANDS = ("inspect", "letter", "audition", "clean", "trace", "weld")
 
 
 def run(arguments: Sequence[str]) -> int:
@@ -124,6 +127,20 @@ def _parser() -> argparse.ArgumentParser:
     one.add_argument("--page", type=int, default=0, help="page of a PDF, counted from 0")
     one.add_argument("--leave", nargs="+", choices=KINDS, metavar="KIND", help=f"do not clean: {', '.join(KINDS)}")
     _finish(one, _clean, out=True)
+    one = commands.add_parser(
+        "trace", help="a photo or screenshot (PNG, JPEG, WebP, TIFF, BMP, GIF) to clean cut paths"
+    )
+    one.add_argument("image")
+    _size_options(one, required=True)
+    one.add_argument("--colours", type=_count, metavar="N", help="part the picture into so many colours")
+    one.add_argument("--background", metavar="X,Y", help="a pixel of the background: all of its colour goes")
+    one.add_argument("--tolerance", type=float, metavar="T", help="how far colours may differ from it (default 18)")
+    one.add_argument(
+        "--drop-below", type=_area, metavar="AREA", help="specks and pinholes to drop, in mm2 (default 0.5)"
+    )
+    one.add_argument("--keep-leftovers", action="store_true", help="keep what looks like background or dirt")
+    _finish(one, _trace, out=True)
+
     one = commands.add_parser("weld", help="several drawings to one outline")
     one.add_argument("art", nargs="+")
     _finish(one, _weld, out=True)
@@ -134,6 +151,14 @@ def _count(text: str) -> int:
     if not text.isdigit() or int(text) < 1:
         raise argparse.ArgumentTypeError(f'a number of films from 1 on is expected, not "{text}"')
     return int(text)
+
+
+def _area(text: str) -> float:
+    """An area in mm2, its unit told or not."""
+    value = float(text.lower().removesuffix("mm2").removesuffix("mm²").strip())
+    if not value >= 0.0:
+        raise ValueError(text)
+    return value
 
 
 def _size_options(parser: argparse.ArgumentParser, *, required: bool) -> None:
@@ -420,6 +445,64 @@ def _cleaned_json(one: Cleaned, origin: tuple[float, float]) -> dict[str, Any]:
     return line | ({"at_mm": places} if places else {})
 
 
+def _trace(options: argparse.Namespace) -> dict[str, Any]:
+    name = FilePath(options.image).name
+    data = _bytes_of(options.image)
+    cache, asset = Cache(), asset_key(data)
+    raster = raster_once(data, asset, name, cache)
+    picture = _picture(options, asset, name, raster)
+    placement = _placement(options)
+    assert placement is not None
+    sized = sized_picture(raster, picture, placement, cache)
+    parted = sized.separated
+    kept = [k for k in range(len(parted.colours)) if k != parted.background]
+    regions = sized.regions
+    layers = [(parted.colours[k], regions[k]) for k in kept if not regions[k].is_empty]
+    whole = union(region for _, region in layers)
+    answer: dict[str, Any] = {
+        "size_mm": _rounded(_size_of(whole)),
+        "says": parted.says,
+        "layers": [{"colour": colour, "area_mm2": round(region.area, 3)} for colour, region in layers],
+        "nodes": sized.traced.node_count,
+        "contours": sum(len(region.outline.contours) for _, region in layers),
+        "kept_pieces": len(whole.polygons.geoms),
+        "leftovers": [
+            {"why": one.why, "area_mm2": round(one.area_px * sized.mm_per_px**2, 4), "dropped": picture.leftovers_go}
+            for one in parted.leftovers
+        ],
+    }
+    named = [(f"colour {colour}", colour, region) for colour, region in layers]
+    return answer | _written(options, _origin_layers(named))
+
+
+def _picture(options: argparse.Namespace, asset: str, name: str, raster: Raster) -> Picture:
+    """How the picture is taken, from the options."""
+    picture = Picture(asset=asset, name=name, leftovers_go=not options.keep_leftovers)
+    if options.colours:
+        picture = replace(picture, separate="colours", colours=options.colours)
+    if options.background:
+        columns, rows = raster.size
+        x, y = _pixel_place(options.background)
+        if not (0 <= x < columns and 0 <= y < rows):
+            raise InputRefused(
+                f"--background {options.background} lies outside the picture of {columns} x {rows} pixels."
+            )
+        tolerance = options.tolerance if options.tolerance is not None else Spot(at=(0.0, 0.0)).tolerance
+        spot = Spot(at=((x + 0.5) / columns, (y + 0.5) / rows), tolerance=tolerance)
+        picture = replace(picture, background=(spot,))
+    if options.drop_below is not None:
+        picture = replace(picture, speck_area=options.drop_below, pinhole_area=options.drop_below)
+    return picture
+
+
+def _pixel_place(text: str) -> tuple[int, int]:
+    try:
+        x, y = (int(part) for part in text.split(","))
+    except ValueError as error:
+        raise InputRefused(f"--background takes two whole numbers such as 10,10, not {text}.") from error
+    return x, y
+
+
 def _weld(options: argparse.Namespace) -> dict[str, Any]:
     regions, strangers = [], {}
     for art in options.art:
@@ -468,12 +551,16 @@ class _Opened:
     cache: Cache
 
 
+def _bytes_of(path: str) -> bytes:
+    try:
+        return FilePath(path).read_bytes()
+    except OSError as error:
+        raise InputRefused(f"{path} cannot be opened ({(error.strerror or '').lower()}): check the name.") from error
+
+
 def _read(art: str, page: int = 0) -> _Opened:
     name = FilePath(art).name
-    try:
-        data = FilePath(art).read_bytes()
-    except OSError as error:
-        raise InputRefused(f"{art} cannot be opened ({(error.strerror or '').lower()}): check the name.") from error
+    data = _bytes_of(art)
     cache, asset = Cache(), asset_key(data)
     return _Opened(name, data, asset, read_once(data, asset, name, page, cache), cache)
 

@@ -17,12 +17,14 @@ from msgspec.structs import replace
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.drawing_stages import drawing_of, sized_drawing
 from vivid_thimble.core.errors import FontNotUsable, InputRefused, ThimbleError
+from vivid_thimble.core.formats.raster_read import Raster
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of
 from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, doubled_outlines, open_outlines
 from vivid_thimble.core.job import Element, Item, Source, plain
+from vivid_thimble.core.picture_stages import raster_of, sized_picture
 from vivid_thimble.core.placing import WORKING_EM_MM, placement_affine
 from vivid_thimble.core.results import ElementResult, Problem
 from vivid_thimble.core.sources.artwork import (
@@ -53,6 +55,7 @@ from vivid_thimble.core.sources.lettering import (
     shape_words,
 )
 from vivid_thimble.core.sources.monogram import Monogram, compose_monogram, words_of_monogram
+from vivid_thimble.core.sources.picture import Picture, PictureFilm
 from vivid_thimble.core.sources.provenance import Provenance
 
 Assets = Mapping[str, bytes]
@@ -67,7 +70,16 @@ class Taken:
     film: int
 
 
-Resolved = ShapedWords | Taken | Composed
+@dataclass(frozen=True, eq=False)
+class TakenPicture:
+    """A picture as it was decoded, and how it is taken; ``film`` counts from 0."""
+
+    raster: Raster
+    picture: Picture
+    film: int
+
+
+Resolved = ShapedWords | Taken | TakenPicture | Composed
 """Sources before they are placed."""
 
 
@@ -90,6 +102,10 @@ def placed_source(source: Source, assets: Assets, cache: Cache) -> tuple[Resolve
         raise InputRefused("The drawing that this film belongs to is gone: remove this film, or add the drawing again.")
     if isinstance(source, Artwork | ArtworkFilm):
         return _taken(source, assets, cache)
+    if isinstance(source, Picture | PictureFilm):
+        picture, film = (source, 0) if isinstance(source, Picture) else (source.picture, source.film)
+        plainly = replace(picture, name="", provenance=Provenance())
+        return TakenPicture(raster_of(picture, assets, cache), picture, film), content_key("picture", plain(plainly))
     stored = [key for words in words_of(source) if (key := letters_key(words)) in assets]
     key = content_key("composed", plain(source), _face_key(source), *stored)
     return cache.get(key, lambda: _composed(source, assets)), key
@@ -153,6 +169,9 @@ def evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache)
         if isinstance(source, Taken):
             key = content_key(key, str(source.film))
             placed = cache.get(key, lambda: _placed_drawing(source, home, item, cache))
+        elif isinstance(source, TakenPicture):
+            key = content_key(key, str(source.film))
+            placed = cache.get(key, lambda: _placed_picture(source, home, item, cache))
         else:
             inked = cache.get(
                 content_key("inked", source_key, element.name), lambda: _inked(source, element.name, cache)
@@ -272,6 +291,20 @@ def _placed_drawing(source: Taken, home: Element, item: Item, cache: Cache) -> _
     return _Placed(parts, opened, doubled, NO_HEIGHTS, cleaned, sized.factor * working_scale(source.drawing))
 
 
+def _placed_picture(source: TakenPicture, home: Element, item: Item, cache: Cache) -> _Placed:
+    """One film of a picture at its final size, in the item's middle."""
+    sized = sized_picture(source.raster, source.picture, home.placement, cache)
+    place = placement_affine(home.placement, sized.frame, item)
+    parts = sized.films[source.film] if source.film < len(sized.films) else ()
+    upright = home.placement.turn_deg == 0.0
+    move = place.apply(np.zeros(2))
+    placed = tuple(
+        Part(home.name, p.region.shifted(float(move[0]), float(move[1])) if upright else p.region.transformed(place))
+        for p in parts
+    )
+    return _Placed(placed, (), ())
+
+
 def apply_step(step: Any, parts: Parts, key: str, cache: Cache) -> tuple[Parts, str, Problem | None]:
     """Run one step; when it fails the parts go on as they came."""
     if not step.enabled:
@@ -284,7 +317,7 @@ def apply_step(step: Any, parts: Parts, key: str, cache: Cache) -> tuple[Parts, 
 
 
 def _notes(element: Element, source: Resolved) -> tuple[str, ...]:
-    if isinstance(source, Taken) and source.film > 0:
+    if isinstance(source, Taken) and source.film > 0 or isinstance(source, TakenPicture):
         return ()
     if isinstance(source, Taken):
         return tuple(f"{count} x {what}" for what, count in source.drawing.not_understood.items())

@@ -23,6 +23,10 @@ class DrawingNotReadable(InputRefused):
     """A drawing file is empty, broken or of another kind."""
 
 
+class PictureNotReadable(InputRefused):
+    """A picture of pixels is empty, broken, too large or of another kind."""
+
+
 class FontNotUsable(InputRefused):
     """A font is missing, broken or has no outlines for what was asked."""
 

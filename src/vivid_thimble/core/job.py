@@ -32,12 +32,24 @@ from vivid_thimble.core.sources.artwork import Artwork, ArtworkFilm, ArtworkShar
 from vivid_thimble.core.sources.letter_grid import AnswerBands, GridBands, LetterGrid
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.monogram import Monogram
+from vivid_thimble.core.sources.picture import Picture, PictureFilm
 from vivid_thimble.core.steps import Step
 from vivid_thimble.core.surfaces import SurfaceName
 
 Method = Literal["decal", "film-stencil", "rigid-stencil", "screen-stencil", "heat-film"]
 Side = Literal["front", "behind", "underside"]
-Source = Words | Artwork | ArtworkShare | ArtworkFilm | Monogram | LetterGrid | AnswerBands | GridBands
+Source = (
+    Words
+    | Artwork
+    | ArtworkShare
+    | ArtworkFilm
+    | Monogram
+    | LetterGrid
+    | AnswerBands
+    | GridBands
+    | Picture
+    | PictureFilm
+)
 
 
 FILMS_FOR: dict[Method, tuple[Film, ...]] = {
@@ -225,8 +237,8 @@ def in_face(element: Element, face: str) -> Element:
 
 
 def with_followers_led(item: Item) -> Item:
-    """Answer bands get the letters, size and place of their grid; further films of a drawing those of the drawing."""
-    leaders = {e.id: e for e in elements_of(item) if isinstance(e.source, LetterGrid | Artwork)}
+    """Answer bands get the letters, size and place of their grid; further films of a drawing or picture those of it."""
+    leaders = {e.id: e for e in elements_of(item) if isinstance(e.source, LetterGrid | Artwork | Picture)}
 
     def placed(element: Element) -> Element:
         own = element.source
@@ -238,6 +250,8 @@ def with_followers_led(item: Item) -> Item:
             source = GridBands(grid=leader.source, width=own.width, welded=own.welded)
         elif isinstance(own, ArtworkShare) and isinstance(leader.source, Artwork):
             source = ArtworkFilm(artwork=leader.source, film=own.film)
+        elif isinstance(own, ArtworkShare) and isinstance(leader.source, Picture):
+            source = PictureFilm(picture=leader.source, film=own.film)
         return element if source is None else replace(element, source=source, placement=leader.placement)
 
     if not leaders:

@@ -20,6 +20,7 @@ from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.layout.sheet import plan_sheet
 from vivid_thimble.core.results import LayerResult, film_margin
 from vivid_thimble.core.sources.artwork import Artwork
+from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import may_not_be_sold
 
 
@@ -100,7 +101,9 @@ def fit_findings(item: Item, layers: Sequence[LayerResult], carrier: Carrier) ->
 def licence_findings(item: Item) -> list[Finding]:
     """Drawings that may not be sold, for a job that is made for sale."""
     sources = [(e.name, e.source) for e in elements_of(item)]
-    texts = [may_not_be_sold(source.provenance, name) for name, source in sources if isinstance(source, Artwork)]
+    texts = [
+        may_not_be_sold(source.provenance, name) for name, source in sources if isinstance(source, Artwork | Picture)
+    ]
     return [Finding("note", "look", text, cured_by_size=False) for text in texts if text]
 
 

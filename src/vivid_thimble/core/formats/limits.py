@@ -5,6 +5,9 @@ from __future__ import annotations
 from vivid_thimble.core.errors import DrawingNotReadable
 
 LARGEST_FILE_BYTES = 64_000_000
+LARGEST_PICTURE_BYTES = 250_000_000
+MOST_PIXELS = 64_000_000
+"""Pixels that a picture may have; its size is looked at before it is decoded."""
 MOST_SEGMENTS = 400_000
 """Line segments and curves that a drawing may have."""
 

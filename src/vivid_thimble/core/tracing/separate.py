@@ -27,6 +27,10 @@ ALIKE_LAB = 11.0
 """Colours closer than this are one: compression makes several of each."""
 EVEN_ENOUGH = 0.7
 """So much of a picture of flat colours is even ground of one of them."""
+FLAT_SPREAD_LAB = 7.0
+FLAT_ENOUGH = 0.93
+"""So much of the even ground of flat colours is within that distance (the sum of all three) of one of them; under
+uneven light less is."""
 PURE_PX = (2, 4, 6)
 """Mixed pixels take colours that lie pure within so many pixels: the nearest reach that shows two of them."""
 PURE_DISTANCE = 36.0
@@ -64,6 +68,9 @@ def flat_colours(picture: ColourImage) -> FloatArray | None:
     groups = _grouped(means, weights)
     share = np.array([weight for _, weight in groups]) / len(pixels)
     colours = np.array([colour for colour, _ in groups])
+    spread = np.abs(to_lab(means)[:, None] - to_lab(colours)[None]).sum(axis=2).min(axis=1)
+    if counts[used][spread < FLAT_SPREAD_LAB].sum() < FLAT_ENOUGH * len(pixels):
+        return None
     strong = share >= LEAST_SHARE
     colours, share = colours[strong], share[strong]
     if not 2 <= len(colours) <= MOST_FLAT or share.sum() < EVEN_ENOUGH:

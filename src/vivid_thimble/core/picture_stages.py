@@ -1,0 +1,154 @@
+"""A picture on its way to film, in stages that are each worked out once.
+
+Decoded; reduced to what the final size needs and prepared; separated; traced; at its final size. A change of smoothness
+starts after the third, a change of size before the second only when it asks for other pixels. The evaluator, the
+picture's panel and the command line take the same stages from one cache.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from vivid_thimble.core.cache import Cache, content_key
+from vivid_thimble.core.errors import InputRefused, NothingToDraw
+from vivid_thimble.core.formats.raster_read import Raster, read_picture
+from vivid_thimble.core.geometry.parts import Part, Parts
+from vivid_thimble.core.geometry.path import Box, box_round
+from vivid_thimble.core.geometry.region import Region, union
+from vivid_thimble.core.job import Placement, plain
+from vivid_thimble.core.placing import size_factor
+from vivid_thimble.core.sources.colours import LEFT_OUT, from_hex, nearest
+from vivid_thimble.core.sources.picture import Picture
+from vivid_thimble.core.sources.separation import Separated, separated, trace
+from vivid_thimble.core.tracing.label_map import ColourImage
+from vivid_thimble.core.tracing.prepare import prepared_picture
+from vivid_thimble.core.tracing.traced import Traced
+
+FINEST_PX_PER_MM = 16.0
+"""More pixels than this tell nothing that a knife could follow: they are averaged, which keeps edges exact."""
+LOOKED_AT_PX = 900
+"""The longer side of the picture from which the inked box is told before the final size is known."""
+
+
+def raster_of(picture: Picture, assets: Mapping[str, bytes], cache: Cache) -> Raster:
+    """The decoded file of a picture; raises InputRefused."""
+    if picture.asset not in assets:
+        raise InputRefused(f"The file of {picture.name} is missing from the project: add the picture again.")
+    return raster_once(assets[picture.asset], picture.asset, picture.name, cache)
+
+
+def raster_once(data: bytes, asset: str, name: str, cache: Cache) -> Raster:
+    """The picture in a file whose content has the key ``asset``; raises PictureNotReadable."""
+    return cache.get(content_key("raster", asset), lambda: read_picture(data, name))
+
+
+def ready_picture(raster: Raster, picture: Picture, halvings: int, cache: Cache) -> ColourImage:
+    """The picture averaged over 2 ** ``halvings`` pixels each way, and prepared."""
+    key = content_key("ready", picture.asset, plain(picture.preparing), str(halvings))
+    return cache.get(key, lambda: prepared_picture(_halved(raster.pixels, halvings), picture.preparing))
+
+
+def _halved(pixels: ColourImage, halvings: int) -> ColourImage:
+    import cv2  # here: it delays the first paint
+
+    if halvings <= 0:
+        return pixels
+    rows, columns = pixels.shape[:2]
+    size = max(round(columns / 2**halvings), 1), max(round(rows / 2**halvings), 1)
+    return np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), dtype=np.uint8)
+
+
+def separated_picture(raster: Raster, picture: Picture, halvings: int, px_per_mm: float, cache: Cache) -> Separated:
+    """``px_per_mm`` of the averaged picture at the final size tells how large specks are. Raises NothingToDraw."""
+    speck, pinhole = (round(area * px_per_mm**2, 1) for area in (picture.speck_area, picture.pinhole_area))
+    key = content_key("separated", _separation_key(picture), str(halvings), repr((speck, pinhole)))
+    return cache.get(key, lambda: separated(ready_picture(raster, picture, halvings, cache), picture, speck, pinhole))
+
+
+def _separation_key(picture: Picture) -> str:
+    own = (picture.separate, picture.level, picture.colours, picture.background, picture.strokes)
+    left = (picture.leftovers_go, picture.kept_places)
+    return content_key(picture.asset, plain(picture.preparing), plain(own), plain(left))
+
+
+@dataclass(frozen=True, eq=False)
+class SizedPicture:
+    """A picture at its final size, its top-left at the origin. ``films``: the parts of each film, in mm;
+    ``regions``: of each label; ``mm_per_px`` of the separated picture."""
+
+    separated: Separated
+    traced: Traced
+    films: tuple[Parts, ...]
+    regions: list[Region]
+    frame: Box
+    mm_per_px: float
+
+
+def sized_picture(raster: Raster, picture: Picture, placement: Placement, cache: Cache) -> SizedPicture:
+    """All films of a picture at the size that a placement gives it; raises NothingToDraw, InputRefused."""
+    px_per_mm = _px_per_mm(raster, picture, placement, cache)
+    halvings = max(math.ceil(math.log2(px_per_mm / FINEST_PX_PER_MM)), 0)
+    parted = separated_picture(raster, picture, halvings, px_per_mm / 2**halvings, cache)
+    trace_key = content_key(
+        "traced", _separation_key(picture), str(halvings), repr(round(px_per_mm, 3)), repr(picture.ease)
+    )
+    found = cache.get(trace_key, lambda: trace(parted, picture.ease))
+    key = content_key("sized picture", trace_key, repr((placement.width, placement.height)))
+    regions, factor, frame = cache.get(key, lambda: _at_size(found, placement, picture.name))
+    key = content_key(key, plain(picture.colour_films), str(picture.films))
+    return SizedPicture(parted, found, cache.get(key, lambda: _films(regions, parted, picture)), regions, frame, factor)
+
+
+def _at_size(found: Traced, placement: Placement, name: str) -> tuple[list[Region], float, Box]:
+    """The region of each label in mm, how many mm a pixel is, and what width and height mean.
+
+    Curves that crossed are mended at a size, which may move the box by a hair: the size is set right once more.
+    """
+    box = box_round(found.path(label).bounds for label in range(len(found.polygons)))
+    factor = 0.0
+    for _ in range(3):
+        if box is None:
+            raise NothingToDraw(f"Nothing of {name} is left to cut: choose another level.")
+        before, factor = factor, size_factor(placement, box[2] - box[0], box[3] - box[1], None)
+        if abs(factor - before) <= 1e-7 * factor:
+            break
+        regions = found.regions(factor)
+        own = box_round(region.bounds for region in regions)
+        box = None if own is None else (own[0] / factor, own[1] / factor, own[2] / factor, own[3] / factor)
+    assert box is not None
+    return regions, factor, (box[0] * factor, box[1] * factor, box[2] * factor, box[3] * factor)
+
+
+def _px_per_mm(raster: Raster, picture: Picture, placement: Placement, cache: Cache) -> float:
+    """Pixels of the whole picture for a mm at the final size, told from a small copy."""
+    halvings = max(math.ceil(math.log2(max(*raster.size, 1) / LOOKED_AT_PX)), 0)
+    ink = separated_picture(raster, picture, halvings, 0.0, cache).ink
+    across, down = np.flatnonzero(ink.any(axis=0)), np.flatnonzero(ink.any(axis=1))
+    wide, high = float(across[-1] - across[0] + 1), float(down[-1] - down[0] + 1)
+    return 2**halvings / size_factor(placement, wide, high, None)
+
+
+def film_of_colour(colour: str, picture: Picture) -> int:
+    """The film that a colour (#rrggbb) goes to, LEFT_OUT for none."""
+    named = {from_hex(text): film for text, film in picture.colour_films}
+    if not named:
+        return 0
+    own = from_hex(colour)
+    film = named[own] if own in named else named[nearest(own, list(named))]
+    return film if film == LEFT_OUT else min(max(film, 0), picture.films - 1)
+
+
+def _films(regions: list[Region], parted: Separated, picture: Picture) -> tuple[Parts, ...]:
+    films: list[list[Region]] = [[] for _ in range(picture.films)]
+    for label, region in enumerate(regions):
+        film = film_of_colour(parted.colours[label], picture) if parted.palette is not None else 0
+        if label != parted.background and film != LEFT_OUT and not region.is_empty:
+            films[film].append(region)
+    taken = [pieces[0] if len(pieces) == 1 else union(pieces) if pieces else Region() for pieces in films]
+    if all(region.is_empty for region in taken):
+        raise NothingToDraw(f"Every colour of {picture.name} is left out: give at least one to a film.")
+    return tuple((Part(picture.name, region),) if not region.is_empty else () for region in taken)

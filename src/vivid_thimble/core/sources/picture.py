@@ -1,0 +1,63 @@
+"""A picture of pixels as a source: how it is prepared, separated and traced. Plain values only."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from msgspec import Struct
+
+from vivid_thimble.core.sources.provenance import Provenance
+from vivid_thimble.core.tracing.prepare import AS_IT_IS, Preparing, Share
+
+Separate = Literal["automatic", "level", "local", "colours", "background"]
+MOST_COLOURS = 12
+
+
+class Spot(Struct, frozen=True, kw_only=True):
+    """A click on the background: all of that colour within ``tolerance`` (in CIE Lab), or only what is connected."""
+
+    at: Share
+    tolerance: float = 18.0
+    connected: bool = False
+
+
+class BrushStroke(Struct, frozen=True, kw_only=True):
+    """Painted by hand: added to the ink, or taken away. ``radius`` in shares of the picture's longer side."""
+
+    adds: bool
+    radius: float
+    points: tuple[Share, ...]
+
+
+class Picture(Struct, frozen=True, tag="picture", kw_only=True):
+    """A picture kept with the job: the key of its file, the name it came with, and how it is taken.
+
+    ``level`` (0 to 255) parts ink from ground; None: found. ``colours``: how many, for separating by colours.
+    ``speck_area``, ``pinhole_area`` in mm2 at the final size. ``ease``: how freely curves may follow the edges, 1 as
+    closely as the picture allows. ``kept_places`` are leftovers to keep although ``leftovers_go``. ``colour_films``
+    tells the film of a colour (#rrggbb), -1 for none; without it the first film takes all but the background.
+    """
+
+    asset: str
+    name: str
+    preparing: Preparing = AS_IT_IS
+    separate: Separate = "automatic"
+    level: float | None = None
+    colours: int = 4
+    background: tuple[Spot, ...] = ()
+    strokes: tuple[BrushStroke, ...] = ()
+    speck_area: float = 0.5
+    pinhole_area: float = 0.5
+    leftovers_go: bool = True
+    kept_places: tuple[Share, ...] = ()
+    ease: float = 1.0
+    films: int = 1
+    colour_films: tuple[tuple[str, int], ...] = ()
+    provenance: Provenance = Provenance()
+
+
+class PictureFilm(Struct, frozen=True, tag="picture-film", kw_only=True):
+    """What one film shows of a picture, as it is evaluated; ``film`` counts from 0."""
+
+    picture: Picture
+    film: int

@@ -1,0 +1,313 @@
+"""A prepared picture parted into what is kept and what is ground, by tones or by colours."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vivid_thimble.core.errors import NothingToDraw
+from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.sources.colours import to_hex
+from vivid_thimble.core.sources.picture import MOST_COLOURS, BrushStroke, Picture
+from vivid_thimble.core.tracing.cracks import FloatImage, LabelImage
+from vivid_thimble.core.tracing.label_map import ColourImage, traced_map
+from vivid_thimble.core.tracing.leftovers import Leftover, Pieces, looked_through
+from vivid_thimble.core.tracing.prepare import Share
+from vivid_thimble.core.tracing.separate import (
+    despeckled,
+    filled,
+    flat_colours,
+    flat_labels,
+    nearest_labels,
+    reduced_colours,
+    to_lab,
+)
+from vivid_thimble.core.tracing.tones import Tones, grays, is_unevenly_lit, local_tones, two_tones
+from vivid_thimble.core.tracing.traced import Traced
+from vivid_thimble.core.tracing.two_tone import split_field, traced
+
+COLOURFUL_LAB = 22.0
+"""A picture of two flat colours, or of one colour on ground, is taken by tones when they differ in lightness by this."""
+PHOTO_BLUR = 0.0012
+"""Photos are blurred by this share of their longer side before they are parted by colours."""
+FRINGE_PX = 7
+"""Across the neighbourhood in which a mixed pixel finds the colour that it is mixed with."""
+FRAME_SHARE = 0.5
+"""A colour is ground when so much of the picture's frame has it."""
+
+
+@dataclass(frozen=True, eq=False)
+class Separated:
+    """Either ``coverage`` (tones) or ``labels`` with ``palette`` and the picture they were told from (colours).
+
+    ``says``: what was chosen, in one sentence. ``leftovers``: what looks like background or dirt, whether dropped or not.
+    ``background``: the label of the ground, None when there is none.
+    """
+
+    says: str
+    coverage: FloatImage | None = None
+    labels: LabelImage | None = None
+    picture: ColourImage | None = None
+    palette: FloatArray | None = None
+    background: int | None = None
+    leftovers: tuple[Leftover, ...] = ()
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Columns and rows."""
+        held = self.coverage if self.coverage is not None else self.labels
+        assert held is not None
+        return held.shape[1], held.shape[0]
+
+    @property
+    def colours(self) -> list[str]:
+        """The colours that are kept (#rrggbb), the one of label 0 first; one for tones."""
+        if self.palette is None:
+            return ["#000000"]
+        whole = [tuple(int(v) for v in np.clip(np.rint(c), 0, 255)) for c in self.palette]
+        return [to_hex((r, g, b)) for r, g, b in whole]
+
+    @property
+    def ink(self) -> NDArray[np.bool_]:
+        """What is kept (rows, columns)."""
+        if self.coverage is not None:
+            return split_field(self.coverage) > 0.0
+        assert self.labels is not None
+        return self.labels != (-1 if self.background is None else self.background)
+
+
+def separated(pixels: ColourImage, picture: Picture, speck_px: float, pinhole_px: float) -> Separated:
+    """``speck_px``, ``pinhole_px``: areas in pixels below which pieces and holes go. Raises NothingToDraw."""
+    found = _parted(pixels, picture)
+    found = _painted(found, picture.strokes)
+    found = _without_dirt(found, picture, speck_px, pinhole_px)
+    if not found.ink.any():
+        raise NothingToDraw(
+            f"Nothing of {picture.name} is left to cut: choose another level or fewer leftovers to drop."
+        )
+    return found
+
+
+def trace(found: Separated, ease: float) -> Traced:
+    """The outlines of what is kept, one label for tones, otherwise one a colour."""
+    if found.coverage is not None:
+        return traced(found.coverage, ease)
+    assert found.labels is not None and found.picture is not None and found.palette is not None
+    return traced_map(found.labels, found.picture, found.palette, ease, found.background)
+
+
+def _parted(pixels: ColourImage, picture: Picture) -> Separated:
+    if picture.background:
+        return _by_background(pixels, picture)
+    if picture.separate == "colours":
+        return _by_colours(pixels, reduced_colours(_even(pixels), min(picture.colours, MOST_COLOURS)), is_flat=False)
+    if picture.separate in ("level", "local"):
+        return _by_tones(pixels, picture)
+    flat = flat_colours(pixels)
+    if flat is not None and (len(flat) > 2 or _alike_in_lightness(flat)):
+        return _by_colours(pixels, flat, is_flat=True)
+    return _by_tones(pixels, picture)
+
+
+def _alike_in_lightness(colours: FloatArray) -> bool:
+    lab = to_lab(colours)
+    return bool(np.ptp(lab[:, 0]) < COLOURFUL_LAB)
+
+
+def _by_tones(pixels: ColourImage, picture: Picture) -> Separated:
+    gray = grays(pixels)
+    uneven = picture.separate == "local" or (picture.separate == "automatic" and is_unevenly_lit(gray))
+    tones = local_tones(gray) if uneven else two_tones(gray, picture.level)
+    if tones is None:
+        raise NothingToDraw(f"{picture.name} is all of one tone: choose a picture with something on it.")
+    return Separated(_tones_in_words(tones, uneven, picture.level is not None), coverage=tones.coverage)
+
+
+def _tones_in_words(tones: Tones, uneven: bool, given: bool) -> str:
+    ink = "dark on light" if tones.ink_is_dark else "light on dark"
+    if uneven:
+        return f"Two tones, {ink}, followed across uneven light."
+    how = "your level" if given else "parted at level"
+    return f"Two tones, {ink}, {how} {round(tones.level)} of 255."
+
+
+def _even(pixels: ColourImage) -> ColourImage:
+    """A photo with the grain of single pixels taken out."""
+    import cv2  # here: it delays the first paint
+
+    sigma = PHOTO_BLUR * max(pixels.shape[:2])
+    return np.asarray(cv2.GaussianBlur(pixels, (0, 0), sigma), dtype=np.uint8) if sigma > 0.3 else pixels
+
+
+def _by_colours(pixels: ColourImage, palette: FloatArray, *, is_flat: bool) -> Separated:
+    held = pixels if is_flat else _even(pixels)
+    labels = flat_labels(held, palette) if is_flat else nearest_labels(held, palette)
+    ground = _ground_of(labels, len(palette)) if is_flat else None
+    kept = len(palette) - (ground is not None)
+    says = f"{kept} flat colours on a ground." if is_flat and ground is not None else f"{kept} colours."
+    return Separated(says, labels=labels, picture=held, palette=palette, background=ground)
+
+
+def _ground_of(labels: LabelImage, count: int) -> int | None:
+    frame = np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]])
+    shares = np.bincount(frame, minlength=count) / len(frame)
+    return int(shares.argmax()) if shares.max() > FRAME_SHARE else None
+
+
+def _by_background(pixels: ColourImage, picture: Picture) -> Separated:
+    """Everything is kept but what the clicks took away."""
+    import cv2  # here: it delays the first paint
+
+    coverage = np.ones(pixels.shape[:2], dtype=np.float32)
+    kernel = np.ones((FRINGE_PX, FRINGE_PX), np.uint8)
+    for spot in picture.background:
+        away = _distance_from(pixels, spot.at)
+        own = away < spot.tolerance
+        if spot.connected:
+            own = _connected(own, spot.at)
+        # mixed pixels along the edge: as much of the way to the colour next to them as they are away
+        full = np.maximum(cv2.dilate(away, kernel), np.float32(1.5 * spot.tolerance))
+        share = np.where(_widened(own), (away - _usual(away, own)) / full, 1.0)
+        coverage = np.minimum(coverage, np.where(own, np.minimum(share, 0.45), share))
+    coverage = np.clip(coverage, -0.25, 1.25).astype(np.float32)
+    spots = "1 click" if len(picture.background) == 1 else f"{len(picture.background)} clicks"
+    return Separated(f"Background away from {spots}.", coverage=coverage)
+
+
+def _usual(away: FloatImage, own: NDArray[np.bool_]) -> float:
+    """How far the background itself strays from the colour that was clicked, by its grain."""
+    return float(np.median(away[own])) if own.any() else 0.0
+
+
+def _distance_from(pixels: ColourImage, at: Share) -> FloatImage:
+    """How far each pixel's colour is from that of a place, in Lab."""
+    import cv2
+
+    lab = cv2.cvtColor(pixels, cv2.COLOR_RGB2LAB).astype(np.float32) - np.float32([0, 128, 128])
+    lab[:, :, 0] *= np.float32(100.0 / 255.0)
+    row, column = _pixel(at, pixels.shape[:2])
+    around = lab[max(row - 1, 0) : row + 2, max(column - 1, 0) : column + 2].reshape(-1, 3)
+    own = np.median(around, axis=0)
+    return np.asarray(np.sqrt(((lab - own) ** 2).sum(axis=2)), dtype=np.float32)
+
+
+def _pixel(at: Share, shape: tuple[int, ...]) -> tuple[int, int]:
+    row, column = int(at[1] * shape[0]), int(at[0] * shape[1])
+    return min(max(row, 0), shape[0] - 1), min(max(column, 0), shape[1] - 1)
+
+
+def _connected(own: NDArray[np.bool_], at: Share) -> NDArray[np.bool_]:
+    import cv2
+
+    _, number = cv2.connectedComponents(own.astype(np.uint8), connectivity=4)
+    home = int(number[_pixel(at, own.shape)])
+    return np.asarray(number == home) if home else np.zeros_like(own)
+
+
+def _widened(own: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """With the mixed pixels along its edge."""
+    import cv2
+
+    return np.asarray(cv2.dilate(own.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
+
+
+def _painted(found: Separated, strokes: tuple[BrushStroke, ...]) -> Separated:
+    """What the brush added or took away."""
+    import cv2
+
+    for stroke in strokes:
+        columns, rows = found.size
+        mask = np.zeros((rows, columns), np.uint8)
+        points = np.array([(int(x * columns), int(y * rows)) for x, y in stroke.points], dtype=np.int32)
+        width = max(round(2 * stroke.radius * max(columns, rows)), 1)
+        if len(points) == 1:
+            cv2.circle(mask, points[0].tolist(), max(width // 2, 1), 255, -1, cv2.LINE_AA)
+        elif len(points):
+            cv2.polylines(mask, [points], False, 255, width, cv2.LINE_AA)
+        share = mask.astype(np.float32) / np.float32(255.0)
+        if found.coverage is not None:
+            held = np.maximum(found.coverage, share) if stroke.adds else np.minimum(found.coverage, 1.0 - share)
+            found = replace(found, coverage=held.astype(np.float32))
+        elif found.labels is not None:
+            labels = found.labels.copy()
+            own = share > 0.5
+            if not stroke.adds and found.background is not None:
+                labels[own] = found.background
+            elif stroke.adds:
+                labels[own] = filled(found.labels, own)[own]
+            found = replace(found, labels=labels)
+    return found
+
+
+def _without_dirt(found: Separated, picture: Picture, speck_px: float, pinhole_px: float) -> Separated:
+    """Specks, pinholes and, if they are to go, leftovers taken out; leftovers told either way."""
+    ink = found.ink
+    pieces = looked_through(ink, _strength(found), _away_from_ground(found))
+    kept = {int(pieces.number[_pixel(at, ink.shape)]) for at in picture.kept_places}
+    told = tuple(leftover for k, leftover in pieces.leftovers if k not in kept)
+    gone = np.zeros(len(pieces.area), dtype=bool)
+    if picture.leftovers_go:
+        gone[[k for k, _ in pieces.leftovers if k not in kept]] = True
+    if found.coverage is not None:
+        small = pieces.area < speck_px
+        small[0] = False
+        small[[k for k in kept if k]] = False
+        coverage = _emptied(found.coverage, ink, pieces, gone | small)
+        return replace(found, coverage=_holes_filled(coverage, pinhole_px), leftovers=told)
+    assert found.labels is not None
+    labels = found.labels
+    if gone.any() and found.background is not None:
+        labels = labels.copy()
+        labels[gone[pieces.number]] = found.background
+    labels = despeckled(labels, speck_px)
+    return replace(found, labels=labels, leftovers=told)
+
+
+def _strength(found: Separated) -> FloatImage:
+    if found.coverage is not None:
+        return found.coverage
+    assert found.labels is not None
+    return np.ones(found.labels.shape, dtype=np.float32)
+
+
+def _away_from_ground(found: Separated) -> FloatImage | None:
+    return None
+
+
+def _emptied(coverage: FloatImage, ink: NDArray[np.bool_], pieces: Pieces, gone: NDArray[np.bool_]) -> FloatImage:
+    """Coverage without some pieces and the mixed pixels round them."""
+    import cv2
+
+    if not gone.any():
+        return coverage
+    out = gone[pieces.number] & ink
+    stays = ink & ~out
+    kernel = np.ones((5, 5), np.uint8)
+    fringe = (cv2.dilate(out.astype(np.uint8), kernel) > 0) & (cv2.dilate(stays.astype(np.uint8), kernel) == 0)
+    return np.where(out | fringe, np.minimum(coverage, 0.0), coverage).astype(np.float32)
+
+
+def _holes_filled(coverage: FloatImage, least_px: float) -> FloatImage:
+    """Coverage with holes of fewer pixels than that made full."""
+    import cv2
+
+    if least_px <= 1.0:
+        return coverage
+    ground = split_field(coverage) <= 0.0
+    _, number, stats, _ = cv2.connectedComponentsWithStats(ground.astype(np.uint8), connectivity=4)
+    tiny = stats[:, cv2.CC_STAT_AREA] < least_px
+    tiny[0] = False
+    rows, columns = coverage.shape
+    left, top = stats[:, cv2.CC_STAT_LEFT], stats[:, cv2.CC_STAT_TOP]
+    at_frame = (left == 0) | (top == 0)
+    at_frame |= (left + stats[:, cv2.CC_STAT_WIDTH] == columns) | (top + stats[:, cv2.CC_STAT_HEIGHT] == rows)
+    tiny &= ~at_frame
+    if not tiny.any():
+        return coverage
+    own = tiny[number]
+    kernel = np.ones((5, 5), np.uint8)
+    other = cv2.dilate((ground & ~own).astype(np.uint8), kernel) > 0
+    wide = (cv2.dilate(own.astype(np.uint8), kernel) > 0) & ~other
+    return np.where(own | wide, np.maximum(coverage, 1.0), coverage).astype(np.float32)

@@ -1,0 +1,142 @@
+"""Two tones out of a picture: how much of each pixel is ink.
+
+The level between them is found by Otsu's method (1979) on even ground, where no pixel is mixed; the two tones are the
+medians on either side. Under uneven light both are followed across the picture. What the picture's frame mostly shows
+is ground.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vivid_thimble.core.tracing.cracks import FloatImage
+from vivid_thimble.core.tracing.label_map import ColourImage
+from vivid_thimble.core.tracing.separate import EVEN_RANGE
+
+LEAST_TONES_APART = 12.0
+"""Levels closer than this are one tone: there is nothing to trace."""
+UNEVEN = 0.35
+"""The light is uneven when the ground differs by this share of the contrast across the picture."""
+LOCAL_SHARE = 0.08
+"""Uneven light is followed over this share of the shorter side."""
+
+
+@dataclass(frozen=True, eq=False)
+class Tones:
+    """``coverage``: how much of each pixel is ink. ``ink``, ``ground``: their levels, 0 to 255; ``level`` between."""
+
+    coverage: FloatImage
+    ink: float
+    ground: float
+    level: float
+
+    @property
+    def ink_is_dark(self) -> bool:
+        return self.ink < self.ground
+
+
+def grays(picture: ColourImage) -> NDArray[np.uint8]:
+    """Luma (Rec. 601) of each pixel."""
+    import cv2  # here: it delays the first paint
+
+    return np.asarray(cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY), dtype=np.uint8)
+
+
+def two_tones(gray: NDArray[np.uint8], level: float | None = None) -> Tones | None:
+    """One level for the whole picture, found or given (0 to 255); None when it is all of one tone."""
+    dark, light, found = _tones(gray)
+    if light - dark < LEAST_TONES_APART:
+        return None
+    middle = found
+    if level is not None:
+        middle = float(np.clip(level, dark + 1.0, light - 1.0))
+        half = min(middle - dark, light - middle)
+        dark, light = middle - half, middle + half
+    covered = np.clip((light - gray.astype(np.float32)) / np.float32(light - dark), -0.25, 1.25)
+    return _with_ground(covered, dark, light, middle)
+
+
+def local_tones(gray: NDArray[np.uint8]) -> Tones | None:
+    """Both tones followed across the picture; None when it is all of one tone."""
+    import cv2
+
+    dark, light, found = _tones(gray)
+    if light - dark < LEAST_TONES_APART:
+        return None
+    window = max(round(min(gray.shape) * LOCAL_SHARE) | 1, 15)
+    small = max(min(gray.shape) // 400, 1)
+    coarse = cv2.resize(gray, None, fx=1 / small, fy=1 / small, interpolation=cv2.INTER_AREA) if small > 1 else gray
+    kernel = np.ones((max(window // small | 1, 3),) * 2, np.uint8)
+    ground = cv2.morphologyEx(coarse, cv2.MORPH_CLOSE, kernel)
+    ground = cv2.GaussianBlur(ground.astype(np.float32), (0, 0), max(window / small / 2, 1.0))
+    depth = ground - coarse
+    strong = depth > 0.4 * (light - dark)
+    contrast = float(np.median(depth[strong])) if strong.any() else light - dark
+    ground = cv2.resize(ground, gray.shape[::-1], interpolation=cv2.INTER_LINEAR)
+    covered = np.clip((ground - gray) / np.float32(max(contrast, 1.0)), -0.25, 1.25).astype(np.float32)
+    return Tones(covered, dark, light, found)
+
+
+def is_unevenly_lit(gray: NDArray[np.uint8]) -> bool:
+    """Whether the light tone changes so much across the picture that one level would not do."""
+    dark, light, level = _tones(gray)
+    if light - dark < LEAST_TONES_APART:
+        return False
+    rows, columns = (np.array_split(np.arange(n), 5) for n in gray.shape)
+    highs = []
+    for r in rows:
+        for c in columns:
+            block = gray[r[0] : r[-1] + 1, c[0] : c[-1] + 1] if len(r) and len(c) else gray
+            highs.append(float(np.quantile(block, 0.9)))
+    del level
+    return max(highs) - min(highs) > UNEVEN * (light - dark) and min(highs) > dark
+
+
+def _tones(gray: NDArray[np.uint8]) -> tuple[float, float, float]:
+    """The dark and the light tone and the level between."""
+    import cv2
+
+    kernel = np.ones((3, 3), np.uint8)
+    even = cv2.dilate(gray, kernel) - cv2.erode(gray, kernel) <= EVEN_RANGE
+    values = gray[even] if even.sum() > 0.02 * even.size else gray.ravel()
+    histogram = np.bincount(values.ravel(), minlength=256).astype(np.float64)
+    if _one_sided(histogram):  # lines too thin to be even anywhere
+        histogram = np.bincount(gray.ravel(), minlength=256).astype(np.float64)
+    level = _otsu(histogram)
+    return _median_level(histogram, 0, level), _median_level(histogram, level + 1, 255), level + 0.5
+
+
+def _one_sided(histogram: NDArray[np.float64]) -> bool:
+    used = np.flatnonzero(histogram > 2e-4 * histogram.sum())
+    return not len(used) or used[-1] - used[0] < 2 * LEAST_TONES_APART
+
+
+def _otsu(histogram: NDArray[np.float64]) -> int:
+    """The last level of the lower class that parts the classes best."""
+    levels = np.arange(256)
+    below = np.cumsum(histogram)
+    total = below[-1]
+    mass = np.cumsum(histogram * levels)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        between = (mass[-1] * below - total * mass) ** 2 / (below * (total - below))
+    between = np.nan_to_num(between, nan=0.0, posinf=0.0)
+    best = np.flatnonzero(between >= between.max() * (1.0 - 1e-9))
+    return int(best[len(best) // 2])
+
+
+def _median_level(histogram: NDArray[np.float64], first: int, last: int) -> float:
+    part = histogram[first : last + 1]
+    if part.sum() <= 0.0:
+        return float(first if first else last)
+    return float(first + np.searchsorted(np.cumsum(part), part.sum() / 2.0))
+
+
+def _with_ground(covered: NDArray[np.float32], dark: float, light: float, level: float) -> Tones:
+    """Dark is ink unless the picture's frame is mostly dark."""
+    frame = np.concatenate([covered[0], covered[-1], covered[:, 0], covered[:, -1]])
+    if float((frame > 0.5).mean()) > 0.5 and float((covered > 0.5).mean()) > 0.5:
+        return Tones(1.0 - covered, light, dark, level)
+    return Tones(covered, dark, light, level)
