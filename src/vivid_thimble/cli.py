@@ -42,7 +42,7 @@ from vivid_thimble.core.job import (
     with_element,
 )
 from vivid_thimble.core.lengths import parse_length, parse_positive_length
-from vivid_thimble.core.picture_stages import raster_once, sized_picture
+from vivid_thimble.core.picture_stages import drawn_portrait, raster_once, sized_picture
 from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.sources.artwork import (
@@ -56,14 +56,16 @@ from vivid_thimble.core.sources.colours import grouped, to_hex
 from vivid_thimble.core.sources.drawing import Colour, Drawing
 from vivid_thimble.core.sources.fonts import BUNDLED, faces_at_hand, faces_in, find_reference
 from vivid_thimble.core.sources.lettering import Words
+from vivid_thimble.core.sources.line_portrait import LinePortrait, smallest_diameter
 from vivid_thimble.core.sources.line_work import guessed_lines, with_lines_as
 from vivid_thimble.core.sources.picture import Picture, Spot
 from vivid_thimble.core.steps import Join, Step, Thicken, Weld
 from vivid_thimble.core.steps.join import measured_pairs
+from vivid_thimble.core.widths.survey import survey_widths
 
 SCHEMA = 1
 DONE, WRONG_USAGE, REFUSED = 0, 2, 3
-COMMANDS = ("inspect", "letter", "audition", "clean", "trace", "weld")
+COMMANDS = ("inspect", "letter", "audition", "clean", "trace", "spiral", "weld")
 
 
 def run(arguments: Sequence[str]) -> int:
@@ -140,6 +142,16 @@ def _parser() -> argparse.ArgumentParser:
     )
     one.add_argument("--keep-leftovers", action="store_true", help="keep what looks like background or dirt")
     _finish(one, _trace, out=True)
+
+    one = commands.add_parser("spiral", help="a photo as one line whose width follows its darkness")
+    one.add_argument("image")
+    one.add_argument("--width", required=True, help="width of the finished portrait")
+    one.add_argument("--min-line", default="0.8mm", help="thinnest kept line the film bears (default 0.8mm)")
+    one.add_argument("--min-gap", default="0.8mm", help="narrowest gap the film bears (default 0.8mm)")
+    one.add_argument("--turns", type=float, metavar="N", help="turns of the spiral (default: the most that cut)")
+    one.add_argument("--lines", choices=("spiral", "rings", "waves"), default="spiral", help="what lines to draw")
+    one.add_argument("--outer-ring", action="store_true", help="a ring round the spiral, tied to its end")
+    _finish(one, _spiral, out=True)
 
     one = commands.add_parser("weld", help="several drawings to one outline")
     one.add_argument("art", nargs="+")
@@ -473,6 +485,42 @@ def _trace(options: argparse.Namespace) -> dict[str, Any]:
     }
     named = [(f"colour {colour}", colour, region) for colour, region in layers]
     return answer | _written(options, _origin_layers(named))
+
+
+def _spiral(options: argparse.Namespace) -> dict[str, Any]:
+    name = FilePath(options.image).name
+    data = _bytes_of(options.image)
+    cache, asset = Cache(), asset_key(data)
+    portrait = LinePortrait(
+        asset=asset,
+        name=name,
+        lines=options.lines,
+        turns=options.turns,
+        outer_ring=options.outer_ring,
+        min_line=parse_positive_length(options.min_line, "--min-line"),
+        min_gap=parse_positive_length(options.min_gap, "--min-gap"),
+    )
+    width = parse_positive_length(options.width, "--width")
+    drawn = drawn_portrait(raster_once(data, asset, name, cache), portrait, Placement(width=width), cache)
+    lines, gaps = survey_widths(drawn.kept.polygons, portrait.min_line, portrait.min_gap)
+    left, top, _, _ = drawn.kept.bounds or (0.0, 0.0, 0.0, 0.0)
+
+    def place(point: tuple[float, float] | None) -> list[float] | None:
+        return None if point is None else _rounded((point[0] - left, point[1] - top))
+
+    answer: dict[str, Any] = {
+        "size_mm": _rounded(_size_of(drawn.kept)),
+        "turns": round(drawn.turns, 3),
+        "most_turns": round(drawn.most_turns, 3),
+        "smallest_width_mm": round(smallest_diameter(drawn.turns, portrait.min_line, portrait.min_gap), 2),
+        "thinnest_line_mm": _figure(lines.thinnest.thinnest if lines.thinnest else None),
+        "thinnest_gap_mm": _figure(gaps.thinnest.thinnest if gaps.thinnest else None),
+        "kept_pieces": len(drawn.kept.polygons.geoms),
+        "nodes": drawn.kept.outline.node_count,
+        "kept_end_mm": place(drawn.kept_end),
+        "waste_end_mm": place(drawn.waste_end),
+    }
+    return answer | _written(options, _origin_layers([(name, "#000000", drawn.kept)]))
 
 
 def _picture(options: argparse.Namespace, asset: str, name: str, raster: Raster) -> Picture:

@@ -24,7 +24,7 @@ from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, doubled_outlines, open_outlines
 from vivid_thimble.core.job import Element, Item, Source, plain
-from vivid_thimble.core.picture_stages import raster_of, sized_picture
+from vivid_thimble.core.picture_stages import drawn_portrait, raster_of, sized_picture
 from vivid_thimble.core.placing import WORKING_EM_MM, placement_affine
 from vivid_thimble.core.results import ElementResult, Problem
 from vivid_thimble.core.sources.artwork import (
@@ -54,6 +54,7 @@ from vivid_thimble.core.sources.lettering import (
     letters_from_json,
     shape_words,
 )
+from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.monogram import Monogram, compose_monogram, words_of_monogram
 from vivid_thimble.core.sources.picture import Picture, PictureFilm
 from vivid_thimble.core.sources.provenance import Provenance
@@ -79,7 +80,15 @@ class TakenPicture:
     film: int
 
 
-Resolved = ShapedWords | Taken | TakenPicture | Composed
+@dataclass(frozen=True, eq=False)
+class TakenPortrait:
+    """A photo that is shown by lines."""
+
+    raster: Raster
+    portrait: LinePortrait
+
+
+Resolved = ShapedWords | Taken | TakenPicture | TakenPortrait | Composed
 """Sources before they are placed."""
 
 
@@ -106,6 +115,8 @@ def placed_source(source: Source, assets: Assets, cache: Cache) -> tuple[Resolve
         picture, film = (source, 0) if isinstance(source, Picture) else (source.picture, source.film)
         plainly = replace(picture, name="", provenance=Provenance())
         return TakenPicture(raster_of(picture, assets, cache), picture, film), content_key("picture", plain(plainly))
+    if isinstance(source, LinePortrait):
+        return TakenPortrait(raster_of(source, assets, cache), source), content_key("portrait", plain(source))
     stored = [key for words in words_of(source) if (key := letters_key(words)) in assets]
     key = content_key("composed", plain(source), _face_key(source), *stored)
     return cache.get(key, lambda: _composed(source, assets)), key
@@ -172,6 +183,8 @@ def evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache)
         elif isinstance(source, TakenPicture):
             key = content_key(key, str(source.film))
             placed = cache.get(key, lambda: _placed_picture(source, home, item, cache))
+        elif isinstance(source, TakenPortrait):
+            placed = cache.get(key, lambda: _placed_portrait(source, home, item, cache))
         else:
             inked = cache.get(
                 content_key("inked", source_key, element.name), lambda: _inked(source, element.name, cache)
@@ -305,6 +318,13 @@ def _placed_picture(source: TakenPicture, home: Element, item: Item, cache: Cach
     return _Placed(placed, (), ())
 
 
+def _placed_portrait(source: TakenPortrait, home: Element, item: Item, cache: Cache) -> _Placed:
+    """A portrait of lines; its middle lies in the item's middle."""
+    drawn = drawn_portrait(source.raster, source.portrait, home.placement, cache)
+    turn = Affine.turning(home.placement.turn_deg).then(Affine.translation(item.width / 2, item.height / 2))
+    return _Placed((Part(home.name, drawn.kept.transformed(turn)),), (), ())
+
+
 def apply_step(step: Any, parts: Parts, key: str, cache: Cache) -> tuple[Parts, str, Problem | None]:
     """Run one step; when it fails the parts go on as they came."""
     if not step.enabled:
@@ -317,7 +337,7 @@ def apply_step(step: Any, parts: Parts, key: str, cache: Cache) -> tuple[Parts, 
 
 
 def _notes(element: Element, source: Resolved) -> tuple[str, ...]:
-    if isinstance(source, Taken) and source.film > 0 or isinstance(source, TakenPicture):
+    if isinstance(source, Taken) and source.film > 0 or isinstance(source, TakenPicture | TakenPortrait):
         return ()
     if isinstance(source, Taken):
         return tuple(f"{count} x {what}" for what, count in source.drawing.not_understood.items())

@@ -31,6 +31,7 @@ from vivid_thimble.core.lengths import Unit
 from vivid_thimble.core.sources.artwork import Artwork, ArtworkFilm, ArtworkShare
 from vivid_thimble.core.sources.letter_grid import AnswerBands, GridBands, LetterGrid
 from vivid_thimble.core.sources.lettering import Words
+from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.monogram import Monogram
 from vivid_thimble.core.sources.picture import Picture, PictureFilm
 from vivid_thimble.core.steps import Step
@@ -49,6 +50,7 @@ Source = (
     | GridBands
     | Picture
     | PictureFilm
+    | LinePortrait
 )
 
 

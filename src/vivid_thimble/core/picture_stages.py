@@ -12,6 +12,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
+from msgspec.structs import replace
 
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.errors import InputRefused, NothingToDraw
@@ -22,6 +23,7 @@ from vivid_thimble.core.geometry.region import Region, union
 from vivid_thimble.core.job import Placement, plain
 from vivid_thimble.core.placing import size_factor
 from vivid_thimble.core.sources.colours import LEFT_OUT, from_hex, nearest
+from vivid_thimble.core.sources.line_portrait import DrawnLines, LinePortrait, draw_lines
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.separation import Separated, separated, trace
 from vivid_thimble.core.tracing.label_map import ColourImage
@@ -30,11 +32,13 @@ from vivid_thimble.core.tracing.traced import Traced
 
 FINEST_PX_PER_MM = 16.0
 """More pixels than this tell nothing that a knife could follow: they are averaged, which keeps edges exact."""
+PORTRAIT_PX = 500
+"""Lines never show more than so many pixels across their circle, twice over."""
 LOOKED_AT_PX = 900
 """The longer side of the picture from which the inked box is told before the final size is known."""
 
 
-def raster_of(picture: Picture, assets: Mapping[str, bytes], cache: Cache) -> Raster:
+def raster_of(picture: Picture | LinePortrait, assets: Mapping[str, bytes], cache: Cache) -> Raster:
     """The decoded file of a picture; raises InputRefused."""
     if picture.asset not in assets:
         raise InputRefused(f"The file of {picture.name} is missing from the project: add the picture again.")
@@ -46,7 +50,7 @@ def raster_once(data: bytes, asset: str, name: str, cache: Cache) -> Raster:
     return cache.get(content_key("raster", asset), lambda: read_picture(data, name))
 
 
-def ready_picture(raster: Raster, picture: Picture, halvings: int, cache: Cache) -> ColourImage:
+def ready_picture(raster: Raster, picture: Picture | LinePortrait, halvings: int, cache: Cache) -> ColourImage:
     """The picture averaged over 2 ** ``halvings`` pixels each way, and prepared."""
     key = content_key("ready", picture.asset, plain(picture.preparing), str(halvings))
     return cache.get(key, lambda: prepared_picture(_halved(raster.pixels, halvings), picture.preparing))
@@ -130,6 +134,18 @@ def _px_per_mm(raster: Raster, picture: Picture, placement: Placement, cache: Ca
     across, down = np.flatnonzero(ink.any(axis=0)), np.flatnonzero(ink.any(axis=1))
     wide, high = float(across[-1] - across[0] + 1), float(down[-1] - down[0] + 1)
     return 2**halvings / size_factor(placement, wide, high, None)
+
+
+def drawn_portrait(raster: Raster, portrait: LinePortrait, placement: Placement, cache: Cache) -> DrawnLines:
+    """A photo as lines, its circle as large as a placement says, the middle at the origin; raises InputRefused."""
+    diameter = size_factor(placement, 1.0, 1.0, None)
+    key = content_key("portrait", plain(replace(portrait, name="")), repr(diameter))
+    halvings = max(int(math.log2(max(min(raster.size) * portrait.radius / PORTRAIT_PX, 1.0))), 0)
+
+    def make() -> DrawnLines:
+        return draw_lines(ready_picture(raster, portrait, halvings, cache), portrait, diameter)
+
+    return cache.get(key, make)
 
 
 def film_of_colour(colour: str, picture: Picture) -> int:

@@ -27,6 +27,7 @@ from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.job import Job, all_elements
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.lettering import Words, letters_to_json, shape_words
+from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.picture import Picture
 
 FORMAT = "vivid-thimble-project"
@@ -108,7 +109,7 @@ def _assets_in_use(job: Job, assets: Mapping[str, bytes]) -> dict[str, bytes]:
     used: dict[str, bytes] = {}
     for element in all_elements(job):
         source = element.source
-        if isinstance(source, Artwork | Picture) and source.asset in assets:
+        if isinstance(source, Artwork | Picture | LinePortrait) and source.asset in assets:
             used[source.asset] = assets[source.asset]
         for words in words_of(source):
             key = letters_key(words)

@@ -23,6 +23,8 @@ PLACES_APART = 3
 """Curves end at every so many-th point."""
 SAMPLES = 24
 """Points of a stretch at which its curve is compared, evenly spread."""
+ENOUGH = 1.2
+"""A curve whose samples were within tolerance may exceed it by so much elsewhere."""
 NEWTON = 7
 WIDEST_DEG = 100.0
 """An end tangent that leaves its chord by more is not tried."""
@@ -43,10 +45,15 @@ class SmoothLines:
     closed: NDArray[np.bool_]
 
 
-def fit_smooth(lines: SmoothLines, tolerance: float, straight_within: float) -> list[Contour]:
+def fit_smooth(
+    lines: SmoothLines, tolerance: float, straight_within: float, *, everywhere: bool = True
+) -> list[Contour]:
     """One contour a line, within ``tolerance`` of its points; what strays from a straight line by no more than
-    ``straight_within`` becomes one. A line of a single point gives a contour without segments."""
-    search = _Search(lines, tolerance, straight_within)
+    ``straight_within`` becomes one. A line of a single point gives a contour without segments.
+
+    Not ``everywhere``: single points of long stretches may stray farther, as those of noisy lines do.
+    """
+    search = _Search(lines, tolerance, straight_within, everywhere=everywhere)
     starts, stops, line_of = search.fewest()
     starts, cubics, is_line, line_of = search.fitted(starts, stops, line_of)
     bounds = np.searchsorted(line_of, np.arange(len(lines.closed) + 1))
@@ -111,7 +118,8 @@ class _Sums:
 
 
 class _Search:
-    def __init__(self, lines: SmoothLines, tolerance: float, straight_within: float) -> None:
+    def __init__(self, lines: SmoothLines, tolerance: float, straight_within: float, *, everywhere: bool) -> None:
+        self.measured = self._off_everywhere if everywhere else self._off
         self.lines, self.tolerance, self.straight_within = lines, tolerance, straight_within
         self.sums = _Sums(lines)
         self.is_end = np.zeros(len(lines.points), dtype=bool)
@@ -173,7 +181,7 @@ class _Search:
         while len(i):
             is_line = self._straight(i, j)
             cubics, solved = self._cubics(i, j)
-            bad = ~is_line & ~(solved & (self._off(i, j, cubics) <= 1.2 * self.tolerance))
+            bad = ~is_line & ~(solved & (self.measured(i, j, cubics) <= ENOUGH * self.tolerance))
             short = bad & (j - i < 2)
             cubics[short], straight = self._plain(i[short], j[short])
             is_line[short] = straight
@@ -244,19 +252,35 @@ class _Search:
         off = np.zeros(len(i))
         for rows in _batches(np.arange(len(i)), SAMPLES):
             index, t = self._sampled(i[rows], j[rows])
-            points = self.lines.points[index]
-            each = np.broadcast_to(cubics[rows][:, None], (*t.shape, 4, 2)).reshape(-1, 4, 2)
-            flat, aim = t.ravel().copy(), points.reshape(-1, 2)
-            d1 = 3.0 * np.diff(each, axis=1)
-            for _ in range(2):
-                u = flat[:, None]
-                r = 1.0 - u
-                slope = r * r * d1[:, 0] + 2 * r * u * d1[:, 1] + u * u * d1[:, 2]
-                away = evaluate_cubic(each, flat) - aim
-                square = np.maximum((slope * slope).sum(axis=1), 1e-18)
-                flat = np.clip(flat - (away * slope).sum(axis=1) / square, 0.0, 1.0)
-            off[rows] = np.hypot(*(evaluate_cubic(each, flat) - aim).T).reshape(t.shape).max(axis=1)
+            each = np.repeat(cubics[rows], SAMPLES, axis=0)
+            off[rows] = _away(each, self.lines.points[index].reshape(-1, 2), t.ravel()).reshape(t.shape).max(axis=1)
         return off
+
+    def _off_everywhere(self, i: IntArray, j: IntArray, cubics: FloatArray) -> FloatArray:
+        """How far any point lies from its curve."""
+        if not len(i):
+            return np.zeros(0)
+        sizes = j - i + 1
+        first = np.cumsum(sizes) - sizes
+        of = np.repeat(np.arange(len(i)), sizes)
+        index = np.arange(len(of)) - first[of] + i[of]
+        whole = np.maximum(self.run[j] - self.run[i], 1e-12)
+        t = (self.run[index] - self.run[i][of]) / whole[of]
+        return np.asarray(np.maximum.reduceat(_away(cubics[of], self.lines.points[index], t), first))
+
+
+def _away(cubics: FloatArray, points: FloatArray, t: FloatArray) -> FloatArray:
+    """The distance of points (n, 2) from cubics (n, 4, 2), each near the parameter t."""
+    d1 = 3.0 * np.diff(cubics, axis=1)
+    t = t.copy()
+    for _ in range(2):
+        u = t[:, None]
+        r = 1.0 - u
+        slope = r * r * d1[:, 0] + 2 * r * u * d1[:, 1] + u * u * d1[:, 2]
+        away = evaluate_cubic(cubics, t) - points
+        square = np.maximum((slope * slope).sum(axis=1), 1e-18)
+        t = np.clip(t - (away * slope).sum(axis=1) / square, 0.0, 1.0)
+    return np.asarray(np.hypot(*(evaluate_cubic(cubics, t) - points).T))
 
 
 def _handles(

@@ -249,7 +249,8 @@ def _chord_lengths(rel: FloatArray, sign: IntArray) -> FloatArray:
 
 def _fit(lines: Lines, points: FloatArray, along: FloatArray, smoothing: Smoothing) -> list[Contour]:
     straight = max(0.35 * smoothing.tolerance_px, 1.5 * smoothing.noise_px)
-    return fit_smooth(SmoothLines(points, along, lines.start, lines.closed), smoothing.tolerance_px, straight)
+    held = SmoothLines(points, along, lines.start, lines.closed)
+    return fit_smooth(held, smoothing.tolerance_px, straight, everywhere=False)
 
 
 def _together(line_of: IntArray, fitted: Sequence[Contour], closed: Sequence[bool]) -> list[Contour]:

@@ -1,0 +1,326 @@
+"""A photo as lines whose width follows its darkness: one spiral, or concentric rings, or waves.
+
+Neighbouring lines lie one pitch apart. A line may be as thin as the film's thinnest line and as wide as leaves its
+thinnest gap; between these its width follows how dark the photo is there. Both limits are kept along the normal of
+the line's middle, with an allowance for the tolerance of the curves, so they hold however fast the width changes:
+every way from wall to wall crosses that middle (or the middle of the gap), and each wall lies at least half a limit
+away from it. More turns show more of the photo but leave less difference between its light and its dark; ``TONES``
+is the ratio of widest to thinnest line that the recommended number of turns leaves.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from msgspec import Struct
+from numpy.typing import NDArray
+
+from vivid_thimble.core.errors import InputRefused
+from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.path import Contour, Path
+from vivid_thimble.core.geometry.path_text import arc_cubics
+from vivid_thimble.core.geometry.region import Region, union
+from vivid_thimble.core.geometry.smooth_fit import SmoothLines, fit_smooth
+from vivid_thimble.core.tracing.label_map import ColourImage
+from vivid_thimble.core.tracing.prepare import AS_IT_IS, Preparing, Share
+from vivid_thimble.core.tracing.tones import grays
+
+Lines = Literal["spiral", "rings", "waves"]
+TONES = 3.0
+"""The widest line over the thinnest one at the recommended number of turns."""
+LEAST_TONES = 1.4
+"""With less difference between light and dark nothing is recognised any more."""
+TOLERANCE_MM = 0.0015
+"""Of the curves along the walls."""
+ALLOWANCE_MM = 0.005
+"""By so much lines and gaps stay above their limits on each side: curves and flattening stray by less."""
+STEP_SHARE = 0.16
+"""Points along a line lie this share of the pitch apart."""
+BLUR_SHARE = 0.35
+"""The photo is blurred by this share of the pitch: finer detail would only make the lines rough."""
+SMOOTHED = 1.5
+"""Widths along a line are smoothed over so many points, or they would bend where they meet a limit; none leaves it so."""
+DARKEST, LIGHTEST = 0.98, 0.02
+"""Quantiles of darkness that become the widest and the thinnest line."""
+INNER_SHARE = 0.9
+"""The spiral begins so many pitches from the middle, where its bends are wider than its line."""
+WAVE_LENGTH, WAVE_HEIGHT = 14.0, 0.9
+"""Of waves, in pitches."""
+
+
+class LinePortrait(Struct, frozen=True, tag="line-portrait", kw_only=True):
+    """A photo kept with the job, and how lines show it. ``centre`` and ``radius`` tell the round crop, in shares of the
+    photo and of half its shorter side. ``turns`` None: as many as the limits allow. ``min_line``, ``min_gap`` in mm."""
+
+    asset: str
+    name: str
+    preparing: Preparing = AS_IT_IS
+    lines: Lines = "spiral"
+    centre: Share = (0.5, 0.5)
+    radius: float = 1.0
+    turns: float | None = None
+    inner: float | None = None
+    """Radius in mm at which a spiral begins; None: as far in as it bends no tighter than the film bears."""
+    clockwise: bool = True
+    outer_ring: bool = False
+    min_line: float = 0.8
+    min_gap: float = 0.8
+
+
+@dataclass(frozen=True, eq=False)
+class DrawnLines:
+    """``kept``: the film that stays, its middle at the origin. ``turns`` used, ``most_turns`` recommended. ``tones``: the
+    widest over the thinnest line. Where to begin pulling: the outer end of the kept line and of the waste strip; both
+    None where lines are not one."""
+
+    kept: Region
+    turns: float
+    most_turns: float
+    pitch: float
+    tones: float
+    kept_end: tuple[float, float] | None
+    waste_end: tuple[float, float] | None
+
+
+def most_turns(diameter: float, min_line: float, min_gap: float, tones: float = TONES) -> float:
+    """The most turns with which lines may still be ``tones`` times as wide as the thinnest."""
+    return diameter / 2.0 / _least_pitch(min_line, min_gap, tones)
+
+
+def smallest_diameter(turns: float, min_line: float, min_gap: float, tones: float = TONES) -> float:
+    """The size below which so many turns no longer cut."""
+    return 2.0 * turns * _least_pitch(min_line, min_gap, tones)
+
+
+def _least_pitch(min_line: float, min_gap: float, tones: float) -> float:
+    return tones * (min_line + 2 * ALLOWANCE_MM) + min_gap + 2 * ALLOWANCE_MM
+
+
+def draw_lines(pixels: ColourImage, portrait: LinePortrait, diameter: float) -> DrawnLines:
+    """``pixels``: the prepared photo. Raises InputRefused for more turns than the limits allow, or a size too small."""
+    best = most_turns(diameter, portrait.min_line, portrait.min_gap)
+    turns = best if portrait.turns is None else portrait.turns
+    pitch = diameter / 2.0 / max(turns, 1e-9)
+    if not turns >= 2.0:
+        raise InputRefused(
+            f"{turns:.1f} turns show nothing at {diameter:g} mm: make it larger, or use a film that bears thinner lines."
+        )
+    room = _Room(pitch, portrait.min_line + 2 * ALLOWANCE_MM, portrait.min_gap + 2 * ALLOWANCE_MM)
+    if room.tones < LEAST_TONES:
+        least = smallest_diameter(turns, portrait.min_line, portrait.min_gap, LEAST_TONES)
+        most = most_turns(diameter, portrait.min_line, portrait.min_gap, LEAST_TONES)
+        raise InputRefused(
+            f"{turns:g} turns need {least:.0f} mm at least: make it that large, or take {math.floor(most)} turns or fewer."
+        )
+    dark = _Darkness(pixels, portrait, diameter, pitch)
+    drawn = {"spiral": _spiral, "rings": _rings, "waves": _waves}[portrait.lines](portrait, diameter / 2.0, room, dark)
+    kept, kept_end, waste_end = drawn
+    return DrawnLines(kept, turns, best, pitch, room.tones, kept_end, waste_end)
+
+
+@dataclass(frozen=True)
+class _Room:
+    """How wide lines may be between their neighbours."""
+
+    pitch: float
+    thinnest: float
+    gap: float
+
+    @property
+    def tones(self) -> float:
+        return (self.pitch - self.gap) / self.thinnest
+
+    def widths(self, darkness: FloatArray, pitch: FloatArray) -> FloatArray:
+        """Line widths for darkness 0 to 1, where neighbours are ``pitch`` away along the normal."""
+        widest = np.maximum(pitch - self.gap, self.thinnest)
+        return np.asarray(self.thinnest + np.clip(darkness, 0.0, 1.0) * (widest - self.thinnest))
+
+
+class _Darkness:
+    """How dark the photo is at places in mm from the middle, 0 (the lightest) to 1."""
+
+    def __init__(self, pixels: ColourImage, portrait: LinePortrait, diameter: float, pitch: float) -> None:
+        import cv2  # here: it delays the first paint
+
+        rows, columns = pixels.shape[:2]
+        self.px_per_mm = portrait.radius * min(rows, columns) / diameter
+        self.middle = portrait.centre[0] * columns - 0.5, portrait.centre[1] * rows - 0.5
+        dark = 1.0 - grays(pixels).astype(np.float32) / np.float32(255.0)
+        reach = BLUR_SHARE * pitch * self.px_per_mm
+        self.values = np.asarray(cv2.GaussianBlur(dark, (0, 0), reach), np.float32) if reach > 0.2 else dark
+        angle, share = np.meshgrid(np.linspace(0, 2 * np.pi, 360, endpoint=False), np.sqrt((np.arange(60) + 0.5) / 60))
+        seen = self._looked_up(
+            0.5 * diameter * np.stack([share * np.cos(angle), share * np.sin(angle)], axis=-1).reshape(-1, 2)
+        )
+        self.low, self.high = (float(v) for v in np.quantile(seen, [LIGHTEST, DARKEST]))
+
+    def at(self, points: FloatArray) -> FloatArray:
+        if self.high - self.low < 0.01:
+            return np.full(len(points), 0.5)
+        return np.clip((self._looked_up(points) - self.low) / (self.high - self.low), 0.0, 1.0)
+
+    def _looked_up(self, points: FloatArray) -> FloatArray:
+        from scipy.ndimage import map_coordinates  # here: it delays the first paint
+
+        x, y = (points * self.px_per_mm + self.middle).T
+        return np.asarray(map_coordinates(self.values, [y, x], order=1, mode="constant", cval=0.0), dtype=np.float64)
+
+
+Drawn = tuple[Region, tuple[float, float] | None, tuple[float, float] | None]
+
+
+def _spiral(portrait: LinePortrait, radius: float, room: _Room, dark: _Darkness) -> Drawn:
+    """One line from the middle outwards, with round ends."""
+    p, sense = room.pitch, 1.0 if portrait.clockwise else -1.0
+    ring = room.thinnest + room.gap if portrait.outer_ring else 0.0
+    inner = max(portrait.inner or 0.0, INNER_SHARE * p)
+    outer = radius - ring - p / 2.0
+    if outer - inner < p:
+        raise InputRefused("There is no room for a spiral: make it larger, or begin nearer to the middle.")
+    angle = _even_angles(inner, outer, p, STEP_SHARE * p)
+    r = p * angle / (2 * np.pi)
+    cos, sin = np.cos(angle), sense * np.sin(angle)
+    middle = np.stack([r * cos, r * sin], axis=1)
+    slope = p / (2 * np.pi)
+    along = np.stack([slope * cos - r * sin * sense, slope * sin + r * cos * sense], axis=1)
+    along /= np.hypot(*along.T)[:, None]
+    width = room.widths(dark.at(middle), p * r / np.hypot(r, slope))
+    kept = _ribbon(middle, along, width)
+    end = middle[-1] + along[-1] * width[-1] / 2.0
+    out = middle[-1] / np.hypot(*middle[-1])
+    waste = middle[-1] - out * p / 2.0 + along[-1] * p / 2.0
+    if portrait.outer_ring:
+        kept = union(
+            [kept, _ring(radius - room.thinnest / 2.0, room.thinnest), _bar(middle[-1], out, radius, room.thinnest)]
+        )
+        end = out * radius
+    return kept, (float(end[0]), float(end[1])), (float(waste[0]), float(waste[1]))
+
+
+def _even_angles(inner: float, outer: float, pitch: float, step: float) -> FloatArray:
+    """Angles of a spiral from one radius to another, about ``step`` apart along it."""
+    count = max(int(np.pi * (outer**2 - inner**2) / pitch / step), 16)
+    squares = np.linspace(inner**2, outer**2, count + 1)
+    return np.sqrt(squares) * 2 * np.pi / pitch
+
+
+def _ribbon(middle: FloatArray, along: FloatArray, width: FloatArray, *, closed: bool = False) -> Region:
+    """The film along a line, as wide as told at each point, with round ends."""
+    from scipy.ndimage import gaussian_filter1d  # here: it delays the first paint
+
+    width = gaussian_filter1d(width, SMOOTHED, mode="wrap" if closed else "nearest")
+    across = np.stack([-along[:, 1], along[:, 0]], axis=1)
+    walls = [middle + sign * across * width[:, None] / 2.0 for sign in (1.0, -1.0)]
+    points = np.concatenate(walls)
+    size = len(middle)
+    start = np.array([0, size, 2 * size])
+    tangents = np.concatenate([_tangents(wall, closed=closed) for wall in walls])
+    lines = SmoothLines(points, tangents, start, np.array([closed, closed]))
+    one, two = fit_smooth(lines, TOLERANCE_MM, TOLERANCE_MM / 2.0)
+    if closed:
+        return Region.from_path(Path((one, two)), "evenodd")
+    two = two.reversed()
+    caps = [
+        _cap(one.segments[-1, 3], two.segments[0, 0], along[-1]),
+        _cap(two.segments[-1, 3], one.segments[0, 0], -along[0]),
+    ]
+    pieces = [one.segments, caps[0], two.segments, caps[1]]
+    is_line = [one.is_line, np.zeros(len(caps[0]), dtype=bool), two.is_line, np.zeros(len(caps[1]), dtype=bool)]
+    return Region.from_path(Path((Contour(np.concatenate(pieces), np.concatenate(is_line), True),)), "nonzero")
+
+
+def _tangents(points: FloatArray, *, closed: bool) -> FloatArray:
+    """Unit tangents along evenly spaced points, of second order also at the ends."""
+    if closed:
+        inner = points[:-1]
+        way = np.roll(inner, -1, axis=0) - np.roll(inner, 1, axis=0)
+        way = np.concatenate([way, way[:1]])
+    else:
+        way = np.gradient(points, axis=0, edge_order=2)
+    return np.asarray(way / np.maximum(np.hypot(*way.T), 1e-12)[:, None])
+
+
+def _cap(start: FloatArray, end: FloatArray, outwards: FloatArray) -> FloatArray:
+    """A half circle from one wall to the other, bulging outwards (2, 4, 2)."""
+    middle, radius = (start + end) / 2.0, float(np.hypot(*(end - start))) / 2.0
+    first = start - middle
+    turn = first[0] * outwards[1] - first[1] * outwards[0]
+    angle = math.atan2(first[1], first[0])
+    cubics = np.array(arc_cubics(angle, math.copysign(math.pi, turn))) * radius + middle
+    cubics[0, 0], cubics[-1, 3] = start, end
+    return cubics
+
+
+def _ring(radius: float, width: float) -> Region:
+    circles = [np.array(arc_cubics(0.0, 2 * math.pi)) * r for r in (radius + width / 2.0, radius - width / 2.0)]
+    for cubics in circles:
+        cubics[-1, 3] = cubics[0, 0]
+    return Region.from_path(Path(tuple(Contour(c, np.zeros(len(c), dtype=bool), True) for c in circles)), "evenodd")
+
+
+def _bar(start: FloatArray, out: FloatArray, radius: float, width: float) -> Region:
+    """A straight bar from a place outwards to a circle."""
+    side = np.array([-out[1], out[0]]) * width / 2.0
+    end = out * (radius - width / 2.0)
+    return Region.from_path(
+        Path((Contour.from_points(np.array([start + side, end + side, end - side, start - side])),))
+    )
+
+
+def _rings(portrait: LinePortrait, radius: float, room: _Room, dark: _Darkness) -> Drawn:
+    """Rings round each other, one pitch apart."""
+    p = room.pitch
+    count = int((radius - p / 2.0) / p)
+    rings = []
+    for k in range(1, count + 1):
+        r = radius - p / 2.0 - (count - k) * p
+        if r < 0.4 * p:
+            continue
+        size = max(int(2 * np.pi * r / (STEP_SHARE * p)), 24)
+        angle = np.linspace(0.0, 2 * np.pi, size + 1)
+        angle[-1] = 0.0
+        way = np.stack([np.cos(angle), np.sin(angle)], axis=1)
+        along = np.stack([-np.sin(angle), np.cos(angle)], axis=1)
+        rings.append(_ribbon(r * way, along, room.widths(dark.at(r * way), np.full(size + 1, p)), closed=True))
+    return union(rings), None, None
+
+
+def _waves(portrait: LinePortrait, radius: float, room: _Room, dark: _Darkness) -> Drawn:
+    """Wavy lines from side to side of the circle, one pitch apart along their normal where they are steepest."""
+    length, height = WAVE_LENGTH * room.pitch, WAVE_HEIGHT * room.pitch
+    steepest = 2 * np.pi * height / length
+    spacing = room.pitch * math.hypot(1.0, steepest)
+    count = int((radius - room.pitch) / spacing)
+    lines = []
+    for k in range(-count, count + 1):
+        base = k * spacing
+        reach = math.sqrt(max((radius - room.pitch / 2.0) ** 2 - (abs(base) + height) ** 2, 0.0))
+        if reach < 2 * room.pitch:
+            continue
+        x = np.linspace(-reach, reach, max(int(2 * reach / (STEP_SHARE * room.pitch)), 16))
+        slope = steepest * np.cos(2 * np.pi * x / length)
+        middle = np.stack([x, base + height * np.sin(2 * np.pi * x / length)], axis=1)
+        along = np.stack([np.ones_like(x), slope], axis=1) / np.hypot(1.0, slope)[:, None]
+        lines.append(_ribbon(middle, along, room.widths(dark.at(middle), spacing / np.hypot(1.0, slope))))
+    return union(lines), None, None
+
+
+def seen_from_afar(region: Region, diameter: float, distance_mm: float = 2000.0, size: int = 360) -> NDArray[np.uint8]:
+    """The portrait as eyes see it from a distance: gray levels (size, size), blurred by what they resolve there."""
+    import cv2
+
+    over = 4
+    scale = size * over / diameter
+    picture = np.full((size * over, size * over), 255, np.uint8)
+    for polygon in region.polygons.geoms:
+        rings = [np.asarray(ring.coords) for ring in (polygon.exterior, *polygon.interiors)]
+        shift = 4
+        points = [np.rint(((ring * scale) + size * over / 2.0) * 2**shift).astype(np.int32) for ring in rings]
+        cv2.fillPoly(picture, points, 0, cv2.LINE_AA, shift)
+    small = cv2.resize(picture, (size, size), interpolation=cv2.INTER_AREA)
+    resolved = distance_mm * math.radians(1.0 / 60.0)  # one minute of arc
+    sigma = max(resolved / 2.0 * size / diameter, 0.3)
+    return np.asarray(cv2.GaussianBlur(small, (0, 0), sigma), dtype=np.uint8)
