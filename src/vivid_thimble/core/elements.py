@@ -337,7 +337,7 @@ def apply_step(step: Any, parts: Parts, key: str, cache: Cache) -> tuple[Parts, 
 
 
 def _notes(element: Element, source: Resolved) -> tuple[str, ...]:
-    if isinstance(source, Taken) and source.film > 0 or isinstance(source, TakenPicture | TakenPortrait):
+    if (isinstance(source, Taken) and source.film > 0) or isinstance(source, TakenPicture | TakenPortrait):
         return ()
     if isinstance(source, Taken):
         return tuple(f"{count} x {what}" for what, count in source.drawing.not_understood.items())

@@ -133,7 +133,7 @@ def _px_per_mm(raster: Raster, picture: Picture, placement: Placement, cache: Ca
     ink = separated_picture(raster, picture, halvings, 0.0, cache).ink
     across, down = np.flatnonzero(ink.any(axis=0)), np.flatnonzero(ink.any(axis=1))
     wide, high = float(across[-1] - across[0] + 1), float(down[-1] - down[0] + 1)
-    return 2**halvings / size_factor(placement, wide, high, None)
+    return float(2**halvings) / size_factor(placement, wide, high, None)
 
 
 def drawn_portrait(raster: Raster, portrait: LinePortrait, placement: Placement, cache: Cache) -> DrawnLines:

@@ -59,11 +59,11 @@ def read_picture(data: bytes, name: str) -> Raster:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            image = Image.open(io.BytesIO(data), formats=sorted(KINDS - {"MPO", "DIB"}))
-            _refuse_too_many_pixels(image.size, name)
-            image.load()
-            dpi = _dpi(image)
-            image = _upright_8_bit(ImageOps.exif_transpose(image))
+            opened = Image.open(io.BytesIO(data), formats=sorted(KINDS - {"MPO", "DIB"}))
+            _refuse_too_many_pixels(opened.size, name)
+            opened.load()
+            dpi = _dpi(opened)
+            image = _upright_8_bit(ImageOps.exif_transpose(opened))
     except PictureNotReadable:
         raise
     except Image.DecompressionBombError as error:

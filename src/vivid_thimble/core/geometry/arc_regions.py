@@ -29,8 +29,9 @@ Use = tuple[int, bool]
 
 @dataclass(frozen=True, eq=False)
 class ArcPlan:
-    """``uses``: the arcs of each ring, in order. ``polygon_of``: the polygon of each ring, outer ones before their holes;
-    ``area_of``: the area of each polygon. ``leftwards``: whether a ring goes round with its inside on the left, y up."""
+    """``uses``: the arcs of each ring, in order. ``polygon_of``: the polygon of each ring, outer ones before their
+    holes; ``area_of``: the area of each polygon. ``leftwards``: whether a ring goes round with its inside on the
+    left, y up."""
 
     uses: Sequence[Sequence[Use]]
     polygon_of: IntArray

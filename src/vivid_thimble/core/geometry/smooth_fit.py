@@ -96,24 +96,26 @@ class _Sums:
         self.p = p
 
     def area_moment(self, i: IntArray, j: IntArray, cos: FloatArray, sin: FloatArray) -> tuple[FloatArray, FloatArray]:
-        """For stretches from i to j the integrals of v du and u v du, u along (cos, sin) from point i, v to its left."""
+        """For stretches from i to j the integrals of v du and u v du; u runs along (cos, sin) from i, v across."""
         ydx, xdy, xydx, yydx, xxdy, xydy = (self.run[j] - self.run[i]).T
         x0, y0 = self.p[i].T
         x1, y1 = self.p[j].T
         dx, dy = x1 - x0, y1 - y0
-        # moved to point i: X = x - x0, Y = y - y0
-        XdX, YdY = dx * dx / 2.0, dy * dy / 2.0
-        YdX, XdY = ydx - y0 * dx, xdy - x0 * dy
+        # those with an underscore are of coordinates from point i
+        x_dx, y_dy = dx * dx / 2.0, dy * dy / 2.0
+        y_dx, x_dy = ydx - y0 * dx, xdy - x0 * dy
         xdx, ydy = (x1 * x1 - x0 * x0) / 2.0, (y1 * y1 - y0 * y0) / 2.0
-        XXdX, YYdY = dx**3 / 3.0, dy**3 / 3.0
-        XYdX = xydx - y0 * xdx - x0 * ydx + x0 * y0 * dx
-        YYdX = yydx - 2 * y0 * ydx + y0 * y0 * dx
-        XXdY = xxdy - 2 * x0 * xdy + x0 * x0 * dy
-        XYdY = xydy - x0 * ydy - y0 * xdy + x0 * y0 * dy
+        xx_dx, yy_dy = dx**3 / 3.0, dy**3 / 3.0
+        xy_dx = xydx - y0 * xdx - x0 * ydx + x0 * y0 * dx
+        yy_dx = yydx - 2 * y0 * ydx + y0 * y0 * dx
+        xx_dy = xxdy - 2 * x0 * xdy + x0 * x0 * dy
+        xy_dy = xydy - x0 * ydy - y0 * xdy + x0 * y0 * dy
         c, s = cos, sin
-        area = -s * c * XdX - s * s * XdY + c * c * YdX + c * s * YdY
+        area = -s * c * x_dx - s * s * x_dy + c * c * y_dx + c * s * y_dy
         turn = c * c - s * s
-        moment = c * (-c * s * XXdX + turn * XYdX + c * s * YYdX) + s * (-c * s * XXdY + turn * XYdY + c * s * YYdY)
+        moment = c * (-c * s * xx_dx + turn * xy_dx + c * s * yy_dx) + s * (
+            -c * s * xx_dy + turn * xy_dy + c * s * yy_dy
+        )
         return np.asarray(area), np.asarray(moment)
 
 
@@ -143,7 +145,7 @@ class _Search:
             stops.append(places[a + way[1:]])
             line_of.append(np.full(len(way) - 1, k))
         none = np.zeros(0, dtype=np.int64)
-        return tuple(np.concatenate([none, *parts]) for parts in (starts, stops, line_of))  # type: ignore[return-value]  # three
+        return np.concatenate([none, *starts]), np.concatenate([none, *stops]), np.concatenate([none, *line_of])
 
     def _reaches(self, places: IntArray, first: IntArray) -> IntArray:
         """The farthest place that one curve reaches from each place."""
@@ -176,7 +178,7 @@ class _Search:
     def fitted(
         self, i: IntArray, j: IntArray, line_of: IntArray
     ) -> tuple[IntArray, FloatArray, NDArray[np.bool_], IntArray]:
-        """Starts, segments (n, 4, 2), which are straight, and the line of each; stretches that no curve serves halved."""
+        """Starts, segments (n, 4, 2), which are straight, the line of each; what no curve serves is halved."""
         done: list[tuple[IntArray, FloatArray, NDArray[np.bool_], IntArray]] = []
         while len(i):
             is_line = self._straight(i, j)
@@ -201,10 +203,9 @@ class _Search:
         """Between neighbouring points: a curve along their tangents, or a straight line where those disagree."""
         p, q = self.lines.points[i], self.lines.points[j]
         t0, t1 = self.lines.along[i], self.lines.along[j]
-        third = np.hypot(*(q - p).T)[:, None] / 3.0
-        agree = ((t0 * (q - p)).sum(axis=1) > 0.5 * 3 * third[:, 0]) & (
-            (t1 * (q - p)).sum(axis=1) > 0.5 * 3 * third[:, 0]
-        )
+        length = np.hypot(*(q - p).T)
+        third = length[:, None] / 3.0
+        agree = ((t0 * (q - p)).sum(axis=1) > 0.5 * length) & ((t1 * (q - p)).sum(axis=1) > 0.5 * length)
         return np.stack([p, p + third * t0, q - third * t1, q], axis=1), ~agree
 
     def _straight(self, i: IntArray, j: IntArray) -> NDArray[np.bool_]:

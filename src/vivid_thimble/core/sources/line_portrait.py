@@ -42,7 +42,7 @@ STEP_SHARE = 0.16
 BLUR_SHARE = 0.35
 """The photo is blurred by this share of the pitch: finer detail would only make the lines rough."""
 SMOOTHED = 1.5
-"""Widths along a line are smoothed over so many points, or they would bend where they meet a limit; none leaves it so."""
+"""Widths along a line are smoothed over so many points, or they would have a kink where they meet a limit."""
 DARKEST, LIGHTEST = 0.98, 0.02
 """Quantiles of darkness that become the widest and the thinnest line."""
 INNER_SHARE = 0.9
@@ -72,9 +72,9 @@ class LinePortrait(Struct, frozen=True, tag="line-portrait", kw_only=True):
 
 @dataclass(frozen=True, eq=False)
 class DrawnLines:
-    """``kept``: the film that stays, its middle at the origin. ``turns`` used, ``most_turns`` recommended. ``tones``: the
-    widest over the thinnest line. Where to begin pulling: the outer end of the kept line and of the waste strip; both
-    None where lines are not one."""
+    """``kept``: the film that stays, its middle at the origin. ``turns`` used, ``most_turns`` recommended. ``tones``:
+    the widest over the thinnest line. Where to begin pulling: the outer end of the kept line and of the waste strip;
+    both None where lines are not one."""
 
     kept: Region
     turns: float
@@ -106,14 +106,14 @@ def draw_lines(pixels: ColourImage, portrait: LinePortrait, diameter: float) -> 
     pitch = diameter / 2.0 / max(turns, 1e-9)
     if not turns >= 2.0:
         raise InputRefused(
-            f"{turns:.1f} turns show nothing at {diameter:g} mm: make it larger, or use a film that bears thinner lines."
+            f"{turns:.1f} turns show nothing at {diameter:g} mm: make it larger or take a film for finer lines."
         )
     room = _Room(pitch, portrait.min_line + 2 * ALLOWANCE_MM, portrait.min_gap + 2 * ALLOWANCE_MM)
     if room.tones < LEAST_TONES:
         least = smallest_diameter(turns, portrait.min_line, portrait.min_gap, LEAST_TONES)
         most = most_turns(diameter, portrait.min_line, portrait.min_gap, LEAST_TONES)
         raise InputRefused(
-            f"{turns:g} turns need {least:.0f} mm at least: make it that large, or take {math.floor(most)} turns or fewer."
+            f"{turns:g} turns need {least:.0f} mm at least: make it as large, or take {math.floor(most)} turns."
         )
     dark = _Darkness(pixels, portrait, diameter, pitch)
     drawn = {"spiral": _spiral, "rings": _rings, "waves": _waves}[portrait.lines](portrait, diameter / 2.0, room, dark)

@@ -29,7 +29,7 @@ from vivid_thimble.core.tracing.traced import Traced
 from vivid_thimble.core.tracing.two_tone import split_field, traced
 
 COLOURFUL_LAB = 22.0
-"""A picture of two flat colours, or of one colour on ground, is taken by tones when they differ in lightness by this."""
+"""A picture of two flat colours is taken by tones when they differ in lightness by this."""
 PHOTO_BLUR = 0.0012
 """Photos are blurred by this share of their longer side before they are parted by colours."""
 FRINGE_PX = 7
@@ -42,7 +42,7 @@ FRAME_SHARE = 0.5
 class Separated:
     """Either ``coverage`` (tones) or ``labels`` with ``palette`` and the picture they were told from (colours).
 
-    ``says``: what was chosen, in one sentence. ``leftovers``: what looks like background or dirt, whether dropped or not.
+    ``says``: what was chosen, in one sentence. ``leftovers``: what looks like background or dirt, dropped or not.
     ``background``: the label of the ground, None when there is none.
     """
 
@@ -73,9 +73,9 @@ class Separated:
     def ink(self) -> NDArray[np.bool_]:
         """What is kept (rows, columns)."""
         if self.coverage is not None:
-            return split_field(self.coverage) > 0.0
+            return np.asarray(split_field(self.coverage) > 0.0)
         assert self.labels is not None
-        return self.labels != (-1 if self.background is None else self.background)
+        return np.asarray(self.labels != (-1 if self.background is None else self.background))
 
 
 def separated(pixels: ColourImage, picture: Picture, speck_px: float, pinhole_px: float) -> Separated:
@@ -185,7 +185,7 @@ def _distance_from(pixels: ColourImage, at: Share) -> FloatImage:
     """How far each pixel's colour is from that of a place, in Lab."""
     import cv2
 
-    lab = cv2.cvtColor(pixels, cv2.COLOR_RGB2LAB).astype(np.float32) - np.float32([0, 128, 128])
+    lab = cv2.cvtColor(pixels, cv2.COLOR_RGB2LAB).astype(np.float32) - np.array([0, 128, 128], dtype=np.float32)
     lab[:, :, 0] *= np.float32(100.0 / 255.0)
     row, column = _pixel(at, pixels.shape[:2])
     around = lab[max(row - 1, 0) : row + 2, max(column - 1, 0) : column + 2].reshape(-1, 3)

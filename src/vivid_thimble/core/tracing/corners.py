@@ -162,6 +162,20 @@ def _judged(
     return np.where(good, gain, 0.0), tip + centre
 
 
+def pixels_round(home: FloatArray, origin: FloatArray, reach: int) -> tuple[IntArray, IntArray, FloatArray, FloatArray]:
+    """The pixels at most ``reach`` to each side of places (n, 2): rows and columns (n, k), and FINE by FINE points in
+    each, x and y (n, k, m) from ``origin`` (n, 2)."""
+    around = np.arange(-reach, reach + 1)
+    dy, dx = (grid.ravel() for grid in np.meshgrid(around, around, indexing="ij"))
+    pixel = np.floor(home).astype(np.int64)
+    rows, columns = pixel[:, 1:] + dy, pixel[:, :1] + dx
+    share = (np.arange(FINE) + 0.5) / FINE
+    fy, fx = (grid.ravel() for grid in np.meshgrid(share, share, indexing="ij"))
+    x = columns[:, :, None] + fx - origin[:, 0, None, None]
+    y = rows[:, :, None] + fy - origin[:, 1, None, None]
+    return rows, columns, x, y
+
+
 def _radius(
     one: Side, two: Side, tip: FloatArray, centre: FloatArray, crack: IntArray, coverage: Coverage
 ) -> FloatArray:
@@ -173,14 +187,7 @@ def _radius(
     _, s = two.at(((tip - two.origin) * two.along).sum(axis=1))
     signed = np.arctan2(t[:, 1] * s[:, 0] - t[:, 0] * s[:, 1], -(t * s).sum(axis=1))  # from t to -s
     convex = signed * KEPT_SIDE > 0.0
-    around = np.arange(-AREA_PX, AREA_PX + 1)
-    dy, dx = (grid.ravel() for grid in np.meshgrid(around, around, indexing="ij"))
-    home = np.floor(tip + centre).astype(np.int64)
-    rows, columns = home[:, 1:] + dy, home[:, :1] + dx
-    share = (np.arange(FINE) + 0.5) / FINE
-    fy, fx = (grid.ravel() for grid in np.meshgrid(share, share, indexing="ij"))
-    x = columns[:, :, None] + fx - centre[:, 0, None, None]
-    y = rows[:, :, None] + fy - centre[:, 1, None, None]
+    rows, columns, x, y = pixels_round(tip + centre, centre, AREA_PX)
     first, second = one.holds(x, y, KEPT_SIDE), two.holds(x, y, -KEPT_SIDE)
     kept = np.where(convex[:, None, None], np.minimum(first, second), np.maximum(first, second)).mean(axis=2)
     middle = columns + 0.5 - (tip + centre)[:, :1], rows + 0.5 - (tip + centre)[:, 1:]
@@ -192,7 +199,7 @@ def _radius(
 
 @dataclass(frozen=True, eq=False)
 class Side:
-    """A parabola: origin, unit direction towards the tip, and bend: p(u) = origin + u along + (a + b u + c u^2) across."""
+    """A parabola: p(u) = origin + u along + (a + b u + c u^2) across, ``along`` pointing to the tip."""
 
     origin: FloatArray
     along: FloatArray
@@ -209,7 +216,7 @@ class Side:
         return Side(self.origin[rows], self.along[rows], self.across[rows], self.bend[rows])
 
     def holds(self, x: FloatArray, y: FloatArray, side: int) -> FloatArray:
-        """How much of small squares round points (n, k, m) lies on one side: 1 where ``across`` points to, -1 the other."""
+        """How much of small squares round points (n, k, m) lies on a side: 1 where ``across`` points to, or -1."""
         rx, ry = x - self.origin[:, 0, None, None], y - self.origin[:, 1, None, None]
         u = rx * self.along[:, 0, None, None] + ry * self.along[:, 1, None, None]
         v = rx * self.across[:, 0, None, None] + ry * self.across[:, 1, None, None]

@@ -9,10 +9,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import cast
 
 import numpy as np
 from numpy.typing import NDArray
 
+from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 
 FloatImage = NDArray[np.float32]
@@ -55,7 +57,7 @@ def followed(field: FloatImage) -> Cracks:
     small = np.abs(padded) < 1e-3
     padded[small] = np.where(padded[small] > 0.0, 1e-3, -1e-3)
     generator = contourpy.contour_generator(z=padded, line_type=contourpy.LineType.ChunkCombinedOffset)
-    points, offsets = generator.lines(0.0)
+    points, offsets = cast("tuple[list[FloatArray | None], list[IntArray]]", generator.lines(0.0))
     if points[0] is None:
         empty = np.zeros((0, 2), dtype=np.int64)
         return Cracks(empty, empty, np.zeros(1, dtype=np.int64), np.zeros(0, dtype=bool))

@@ -76,8 +76,8 @@ class FittedLines:
         """Some lines again, within a share of the tolerance; 0: straight along the pixels."""
         if share <= 0.0 and self.plain is not None:
             bounds, closed = self.plain.start, self.plain.closed
-            own = [(self.plain.points[bounds[k] : bounds[k + 1]], bool(closed[k])) for k in which]
-            return [Contour.from_points(points, closed=is_closed) for points, is_closed in own]
+            straight = [(self.plain.points[bounds[k] : bounds[k + 1]], bool(closed[k])) for k in which]
+            return [Contour.from_points(points, closed=is_closed) for points, is_closed in straight]
         lines = self.stretches.lines
         chosen = np.flatnonzero(np.isin(self.stretches.line_of, which))
         sizes = lines.sizes[chosen]
@@ -210,7 +210,7 @@ def smoothed(lines: Lines, window: int, noise_px: float) -> tuple[FloatArray, Fl
 
 
 def _parabolas(lines: Lines, which: IntArray, window: int) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """For some points the parabola through their neighbours: point, direction, and how far it misses (root mean square)."""
+    """For some points the parabola through their neighbours: point, direction, root mean square of its misses."""
     start = lines.start
     of = np.searchsorted(start, which, side="right") - 1
     size = lines.sizes[of] - lines.closed[of]  # of different points

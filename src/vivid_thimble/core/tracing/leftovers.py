@@ -49,7 +49,8 @@ def looked_through(ink: NDArray[np.bool_], strength: FloatImage, away: FloatImag
     apart), where that matters."""
     import cv2  # here: it delays the first paint
 
-    count, number, stats, _ = cv2.connectedComponentsWithStats(ink.astype(np.uint8), connectivity=8)
+    count, labelled, found, _ = cv2.connectedComponentsWithStats(ink.astype(np.uint8), connectivity=8)
+    number, stats = np.asarray(labelled, dtype=np.int32), np.asarray(found, dtype=np.int32)
     area = stats[:, cv2.CC_STAT_AREA].astype(np.int64)
     if count < 3:
         return Pieces(number, area, ())

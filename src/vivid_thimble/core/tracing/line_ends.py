@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
-from vivid_thimble.core.tracing.corners import FINE, KEPT_SIDE, Lines, Side, fitted_sides
+from vivid_thimble.core.tracing.corners import FINE, KEPT_SIDE, Lines, Side, fitted_sides, pixels_round
 from vivid_thimble.core.tracing.subpixel import Coverage
 
 WIDEST_PX = 3.7
@@ -87,23 +87,14 @@ def _end(
     one: Side, two: Side, axis: FloatArray, centre: FloatArray, crack: IntArray, coverage: Coverage
 ) -> tuple[FloatArray, NDArray[np.bool_]]:
     """How far along the axis each line goes, from its middle point."""
-    around = np.arange(-WINDOW_PX, WINDOW_PX + 1)
-    dy, dx = (grid.ravel() for grid in np.meshgrid(around, around, indexing="ij"))
-    home = np.floor(centre).astype(np.int64)
-    rows, columns = home[:, 1:] + dy, home[:, :1] + dx
-    share = (np.arange(FINE) + 0.5) / FINE
-    fy, fx = (grid.ravel() for grid in np.meshgrid(share, share, indexing="ij"))
-    x = columns[:, :, None] + fx - centre[:, 0, None, None]
-    y = rows[:, :, None] + fy - centre[:, 1, None, None]
+    rows, columns, x, y = pixels_round(centre, centre, WINDOW_PX)
     near = np.hypot(columns + 0.5 - centre[:, :1], rows + 0.5 - centre[:, 1:]) < WINDOW_PX
     strip = np.minimum(one.holds(x, y, KEPT_SIDE), two.holds(x, y, -KEPT_SIDE))
     before = np.clip(0.5 - (x * axis[:, 0, None, None] + y * axis[:, 1, None, None]) * FINE, 0.0, 1.0)
     ink = np.where(near, coverage(crack, rows, columns), 0.0).sum(axis=1)
     covered = np.where(near, (strip * before).mean(axis=2), 0.0).sum(axis=1)
-    width = (
-        np.abs(((_meeting(one, axis, np.zeros(len(axis))) - _meeting(two, axis, np.zeros(len(axis)))) ** 2).sum(axis=1))
-        ** 0.5
-    )
+    none = np.zeros(len(axis))
+    width = np.hypot(*(_meeting(one, axis, none) - _meeting(two, axis, none)).T)
     end = (ink - covered) / np.maximum(width, 0.3)
     return end, np.abs(end) < 3.5
 
@@ -112,7 +103,8 @@ def _meeting(side: Side, axis: FloatArray, end: FloatArray) -> FloatArray:
     """Where a straight side is as far along the axis as ``end``."""
     base = side.origin + side.bend[:, :1] * side.across
     behind = end - (base * axis).sum(axis=1)
-    return base + (behind / np.maximum((side.along * axis).sum(axis=1), 0.2))[:, None] * side.along
+    ahead = behind / np.maximum((side.along * axis).sum(axis=1), 0.2)
+    return np.asarray(base + ahead[:, None] * side.along)
 
 
 def _replaced(lines: Lines, at: IntArray, spoilt: IntArray, first: FloatArray, second: FloatArray) -> Lines:

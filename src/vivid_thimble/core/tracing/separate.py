@@ -54,7 +54,7 @@ def to_lab(colours: FloatArray) -> FloatArray:
 
 
 def flat_colours(picture: ColourImage) -> FloatArray | None:
-    """The flat colours of a picture (k, 3), the most frequent first; None when it has none or too many, like a photo."""
+    """The flat colours of a picture (k, 3), the most frequent first; None when it has none, like a photo."""
     even = even_ground(picture)
     pixels = picture[even]
     if len(pixels) < EVEN_ENOUGH * even.size * 0.7:

@@ -2,8 +2,8 @@
 
 A gray level at an edge tells how much of a pixel is covered. Summed across the edge until it is full on one side and
 empty on the other, the coverage gives the mean place of the edge over the width of one pixel, which is exact for
-straight edges, whatever their slope. Sums run along the axis that the edge is more nearly square to. Where a line is too
-thin ever to be full, its coverage summed from side to side is its width, and the centre of gravity its middle; the
+straight edges, whatever their slope. Sums run along the axis that the edge is more nearly square to. Where a line is
+too thin ever to be full, its coverage summed from side to side is its width, and the centre of gravity its middle; the
 same for gaps. Where neither holds (gradients, the tips of corners) the edge is where the level is crossed.
 
 Coverage is 1 inside and 0 outside. Points are (x, y) in pixels from the picture's top-left, so that a pixel's
@@ -178,8 +178,8 @@ def _thin(
 def _in_front(values: FloatArray, at: IntArray, mass: FloatArray, middle: FloatArray, reached: float) -> FloatArray:
     """Where the near side of a thin line is, from its pixels (n, k) at ``at``.
 
-    Half its width from the middle, if it is so blurred that pixels do not matter. A sharp line that covers parts of just
-    two pixels meets their common border, one of three goes through the middle pixel: all beyond that lies in front.
+    Half its width from the middle, if it is so blurred that pixels do not matter. A sharp line that covers parts of
+    just two pixels meets their common border, one of three the middle pixel: all beyond that lies in front.
     """
     inked = values > reached
     first, last = inked.argmax(axis=1), values.shape[1] - 1 - inked[:, ::-1].argmax(axis=1)
