@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 import resvg_py
+import shapely
 from numpy.typing import NDArray
 from PIL import Image
 
@@ -111,7 +112,6 @@ class Distance:
 
 def distance(one: Path, two: Path) -> Distance:
     """Distances from each outline to the other, both ways."""
-    import shapely
 
     def polylines(path: Path) -> shapely.Geometry:
         t = np.linspace(0.0, 1.0, 33)
@@ -162,3 +162,59 @@ def corners_found(truth: Path, trace: Path, within: float = 1.0) -> tuple[int, i
         return len(wanted), 0, len(got)
     away = np.hypot(*(wanted[:, None] - got[None, :]).transpose(2, 0, 1))
     return len(wanted), int((away.min(axis=1) <= within).sum()), int((away.min(axis=0) > 2.0 * within).sum())
+
+
+def stroke_picture(width: float) -> tuple[Region, tuple[int, int]]:
+    """Lines of one width: level, slanting, wavy, a circle and two with blunt ends; and the picture's rows and columns."""
+    shapes = []
+    way = np.linspace(0.0, 1.0, 60)
+    for k in range(6):
+        y = (
+            25.0
+            + k * 50.0
+            + 12.0 * np.sin(way * 6.0 + k) * (k > 2)
+            + way * (31.0 if k == 1 else 17.0 if k == 2 else 0.0)
+        )
+        shapes.append(shapely.LineString(np.column_stack([20.0 + way * 300.0, y])).buffer(width / 2.0, quad_segs=16))
+    centre = shapely.Point(400, 120)
+    shapes.append(centre.buffer(50.0 + width / 2.0, 64).difference(centre.buffer(50.0 - width / 2.0, 64)))
+    for line in ([(340, 200), (460, 280)], [(360, 20.3), (470, 20.3)]):
+        shapes.append(shapely.LineString(line).buffer(width / 2.0, cap_style="flat"))
+    return Region.from_polygons(shapely.union_all(shapes)), (340, 490)
+
+
+def colour_picture(size: int) -> tuple[NDArray[np.float64], list[shapely.Geometry], NDArray[np.uint8]]:
+    """Four flat colours side by side: (4, 3), the area of each in pixels, and the picture."""
+    scale = size / 300.0
+    colours = np.array([(250.0, 246, 235), (196, 60, 48), (40, 90, 150), (240, 190, 60)])
+    disc = shapely.Point(150 * scale, 140 * scale).buffer(95 * scale, 64)
+    crest = [(x * scale, (190 + 25 * np.sin(x / 40)) * scale) for x in range(0, 301, 2)]
+    hill = shapely.Polygon([*crest, (300 * scale, 300 * scale), (0, 300 * scale)])
+    radii = [60.0 if k % 2 == 0 else 25.0 for k in range(10)]
+    star = shapely.Polygon(
+        [
+            ((150 + r * np.sin(k * np.pi / 5)) * scale, (130 - r * np.cos(k * np.pi / 5)) * scale)
+            for k, r in enumerate(radii)
+        ]
+    )
+    panel = shapely.Polygon([(x * scale, y * scale) for x, y in [(40, 30), (120, 50), (100, 110), (30, 90)]])
+    top = star.union(panel)
+    areas = [disc.difference(hill.union(top)), hill.difference(top), top]
+    areas.insert(0, shapely.box(0, 0, size, size).difference(shapely.union_all(areas)))
+    mixed = sum(
+        coverage(Region.from_polygons(area).outline, (size, size))[:, :, None] * colour
+        for area, colour in zip(areas, colours, strict=True)
+    )
+    return colours, areas, np.clip(np.rint(mixed), 0, 255).astype(np.uint8)
+
+
+def photo(columns: int, rows: int, seed: int = 3) -> NDArray[np.uint8]:
+    """Something like a photo: soft shapes of all sizes in smooth light, in colour."""
+    random = np.random.default_rng(seed)
+    scene = np.zeros((rows, columns, 3))
+    for size in (4, 9, 23, 61):
+        grain = random.normal(0.0, 1.0, (size * 3 // 4 + 2, size + 2, 3))
+        scene += cv2.resize(grain, (columns, rows), interpolation=cv2.INTER_CUBIC) * (40.0 / size**0.5)
+    y, x = np.mgrid[0:rows, 0:columns]
+    scene += (120.0 + 60.0 * np.cos((x / columns - 0.4) * 3.0) * np.cos((y / rows - 0.5) * 2.0))[:, :, None]
+    return np.clip(scene, 0, 255).astype(np.uint8)

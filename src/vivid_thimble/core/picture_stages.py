@@ -30,7 +30,7 @@ from vivid_thimble.core.tracing.label_map import ColourImage
 from vivid_thimble.core.tracing.prepare import prepared_picture
 from vivid_thimble.core.tracing.traced import Traced
 
-FINEST_PX_PER_MM = 16.0
+FINEST_PX_PER_MM = 10.0
 """More pixels than this tell nothing that a knife could follow: they are averaged, which keeps edges exact."""
 PORTRAIT_PX = 500
 """Lines never show more than so many pixels across their circle, twice over."""

@@ -66,8 +66,11 @@ def followed(field: FloatImage) -> Cracks:
     last[start[1:] - 1] = True  # a closed line repeats its first point
     at = at[~last]
     start = start - np.arange(len(start))
-    down = at[:, 0] == np.rint(at[:, 0])  # between two pixels one above the other
-    column, row = np.floor(at[:, 0]).astype(np.int64), np.floor(at[:, 1]).astype(np.int64)
+    whole = np.rint(at)
+    off = np.abs(at - whole)
+    down = off[:, 0] <= off[:, 1]  # between two pixels one above the other; interpolation rounds the other coordinate
+    column = np.where(down, whole[:, 0], np.floor(at[:, 0])).astype(np.int64)
+    row = np.where(down, np.floor(at[:, 1]), whole[:, 1]).astype(np.int64)
     low = np.stack([row, column], axis=1)
     step = np.where(down[:, None], np.array([1, 0]), np.array([0, 1]))
     inside_low = padded[row, column] > 0.0
@@ -95,3 +98,11 @@ def joined(many: Sequence[Cracks]) -> Cracks:
         np.r_[0, np.cumsum(sizes)],
         np.concatenate([one.closed for one in many]),
     )
+
+
+def corners_of_pixels(inner: IntArray, step: IntArray, *, at_end: bool) -> IntArray:
+    """The corner of pixels (x, y) where cracks begin (or end): the kept pixel lies to the right of the way, y down."""
+    centre = 2 * inner[:, ::-1] + 1 + step[:, ::-1]  # of the crack, doubled
+    out = step[:, ::-1]
+    way = np.stack([-out[:, 1], out[:, 0]], axis=1)  # a quarter turn from outwards, x to y
+    return np.asarray((centre + (way if at_end else -way)) // 2)

@@ -255,6 +255,8 @@ def _fit(lines: Lines, points: FloatArray, along: FloatArray, smoothing: Smoothi
 
 def _together(line_of: IntArray, fitted: Sequence[Contour], closed: Sequence[bool]) -> list[Contour]:
     """The stretches of each line put together again."""
+    if not len(line_of):
+        return []
     bounds = np.flatnonzero(np.r_[True, np.diff(line_of) != 0, True]).tolist()
     found = []
     for i, j, is_closed in zip(bounds[:-1], bounds[1:], closed, strict=True):

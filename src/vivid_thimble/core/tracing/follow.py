@@ -53,9 +53,9 @@ def fitted_along(
     known = edge.spread[edge.square & edge.sure & np.isfinite(edge.spread)]
     spread = float(np.median(known)) if len(known) else 0.0
     smoothing = suited_smoothing(max(strayed_px(lines), SUMMED * ground), spread, ease)
-    middles = lines_from(cracks.inner[:, ::-1] + 0.5 + 0.5 * cracks.step[:, ::-1], cracks.start, cracks.closed)
+    plain = lines_from(cracks.inner[:, ::-1] + 0.5 + 0.5 * cracks.step[:, ::-1], cracks.start, cracks.closed)
     if ends is not None:
         places = ends.places(lines)
-        lines, middles = ends.given(lines, places, smoothing.skip + 0.3), ends.given(middles, places, 0.0)
+        lines, plain = ends.given(lines, places, smoothing.skip + 0.3), ends.given(plain, places, 0.0)
     between()
-    return replace(curves(lines, coverage, smoothing), plain=middles)
+    return replace(curves(lines, coverage, smoothing), plain=plain)

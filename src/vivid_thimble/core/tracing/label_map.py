@@ -15,8 +15,9 @@ from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
+from vivid_thimble.core.geometry.path import Contour
 from vivid_thimble.core.tracing.corners import Lines
-from vivid_thimble.core.tracing.cracks import Cracks, LabelImage, followed, joined, outside_of
+from vivid_thimble.core.tracing.cracks import Cracks, LabelImage, corners_of_pixels, followed, joined, outside_of
 from vivid_thimble.core.tracing.curves import FittedLines
 from vivid_thimble.core.tracing.follow import fitted_along
 from vivid_thimble.core.tracing.subpixel import Coverage
@@ -26,8 +27,9 @@ ColourImage = NDArray[np.uint8]
 """(rows, columns, 3)"""
 BEYOND = 255
 """The label of what lies outside the picture."""
-FARTHEST_JUNCTION_PX = 1.2
-"""A junction is not moved farther than this from where its pixels meet."""
+FARTHEST_JUNCTION_PX = 0.49
+"""A junction is not moved farther than this, along either axis, from where its pixels meet: so it never crosses an
+edge between other pixels."""
 END_POINTS = 4
 """So many points at the end of an arc tell where it points to."""
 
@@ -97,7 +99,7 @@ def _before(cracks: Cracks) -> IntArray:
 
 def _corner_numbers(cracks: Cracks, columns: int) -> IntArray:
     """A number for the corner of pixels where each crack begins."""
-    corner = _corners(cracks.inner, cracks.step, at_end=False)
+    corner = corners_of_pixels(cracks.inner, cracks.step, at_end=False)
     return np.asarray(corner[:, 1] * (columns + 1) + corner[:, 0])
 
 
@@ -199,7 +201,22 @@ def _fitted(
     between: Callable[[], None],
 ) -> FittedLines:
     coverage = _coverage(arcs, labels, picture, palette)
-    return fitted_along(arcs.cracks, coverage, ease, between, _without_frame(arcs), _Junctions(arcs, labels.shape))
+    ends = _Junctions(arcs, labels.shape)
+    fitted = fitted_along(arcs.cracks, coverage, ease, between, _without_frame(arcs), ends)
+    for k in np.flatnonzero(arcs.outside == BEYOND).tolist():
+        fitted.contours[k] = _along_frame(arcs.cracks, k, fitted.contours[k], labels.shape)
+    return fitted
+
+
+def _along_frame(cracks: Cracks, k: int, fitted: Contour, shape: tuple[int, int]) -> Contour:
+    """The picture's frame is known exactly: straight from corner to corner."""
+    own = slice(cracks.start[k] + (not fitted.closed), cracks.start[k + 1])
+    passed = corners_of_pixels(cracks.inner[own], cracks.step[own], at_end=False)
+    turns = np.isin(passed[:, 0], (0, shape[1])) & np.isin(passed[:, 1], (0, shape[0]))
+    points = passed[turns].astype(np.float64)
+    if not fitted.closed:
+        points = np.concatenate([fitted.segments[:1, 0], points, fitted.segments[-1:, 3]])
+    return Contour.from_points(points, closed=fitted.closed)
 
 
 def _without_frame(arcs: _Arcs) -> Cracks:
@@ -283,15 +300,7 @@ class _Junctions:
 def _lattice(cracks: Cracks, which: IntArray, *, at_end: bool) -> IntArray:
     """The corner of pixels (x, y) where each arc begins (or ends): the kept pixel lies to the right of the way."""
     at = cracks.start[which + 1] - 1 if at_end else cracks.start[which]
-    return _corners(cracks.inner[at], cracks.step[at], at_end=at_end)
-
-
-def _corners(inner: IntArray, step: IntArray, *, at_end: bool) -> IntArray:
-    """The corner of pixels (x, y) where cracks begin (or end)."""
-    centre = 2 * inner[:, ::-1] + 1 + step[:, ::-1]  # of the crack, doubled
-    out = step[:, ::-1]
-    way = np.stack([-out[:, 1], out[:, 0]], axis=1)  # a quarter turn from outwards, x to y
-    return np.asarray((centre + (way if at_end else -way)) // 2)
+    return corners_of_pixels(cracks.inner[at], cracks.step[at], at_end=at_end)
 
 
 def _pointed_at(
@@ -323,8 +332,8 @@ def _pointed_at(
     np.add.at(normal, junction, weight[:, None, None] * across[:, :, None] * across[:, None, :])
     np.add.at(right, junction, (weight * offset)[:, None] * across)
     move = np.linalg.solve(normal, right[:, :, None])[:, :, 0]
-    length = np.hypot(*move.T)
-    move *= np.minimum(1.0, FARTHEST_JUNCTION_PX / np.maximum(length, 1e-9))[:, None]
+    longest = np.abs(move).max(axis=1)
+    move *= np.minimum(1.0, FARTHEST_JUNCTION_PX / np.maximum(longest, 1e-9))[:, None]
     place = corners + move
     high = np.array([shape[1], shape[0]])
     for k in (0, 1):  # what lies on the frame stays there

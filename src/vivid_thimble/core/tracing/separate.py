@@ -37,6 +37,8 @@ PURE_DISTANCE = 36.0
 """A pixel this close to a flat colour may be pure."""
 UNMIXED = 40.0
 """A pixel farther than this from every mixture of colours nearby belongs to a line too thin to be pure."""
+THIN_SHARE = 0.3
+"""A pixel of such a line needs so much of its colour to belong to it."""
 SAMPLE = 60_000
 SEED = 7
 
@@ -180,7 +182,8 @@ def _unmixed(colours: FloatArray, palette: FloatArray, present: NDArray[np.bool_
             cost = off + np.where(strange == 2.0, np.inf, strange * UNMIXED)
             better = cost < best
             best = np.where(better, cost, best)
-            found = np.where(better, np.where(share > 0.5, second, first), found).astype(np.uint8)
+            level = 0.5 + (0.5 - THIN_SHARE) * (present[:, second].astype(np.float64) - present[:, first])
+            found = np.where(better, np.where(share > level, second, first), found).astype(np.uint8)
     return found
 
 

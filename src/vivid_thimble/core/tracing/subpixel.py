@@ -24,6 +24,8 @@ from vivid_thimble.core.tracing.cracks import Cracks
 
 ALMOST_SQUARE = 0.7
 """Edges that are a little nearer to the other axis are still summed along this one: both may be true of one."""
+WAY_CRACKS = 4
+"""Over so many cracks to either side it is seen which way an edge runs."""
 REACH = 6
 """Pixels to either side of a crack within which an edge becomes full or empty; blurred ones take five."""
 SHARP_LINE = 0.8
@@ -56,12 +58,8 @@ def edge_points(cracks: Cracks, coverage: Coverage, noise: float = 0.0) -> EdgeP
         _some(cracks.inner[a : a + BATCH], cracks.step[a : a + BATCH], a, coverage, noise)
         for a in range(0, max(len(cracks.inner), 1), BATCH)
     ]
-    return EdgePoints(
-        np.concatenate([p.points for p in parts]),
-        np.concatenate([p.sure for p in parts]),
-        np.concatenate([p.square for p in parts]),
-        np.concatenate([p.spread for p in parts]),
-    )
+    points, sure, spread = (np.concatenate([part[k] for part in parts]) for k in range(3))
+    return EdgePoints(points, sure, _is_square(cracks), spread)
 
 
 def ground_noise(cracks: Cracks, coverage: Coverage, looked_at: int = 20_000) -> float:
@@ -78,7 +76,9 @@ def ground_noise(cracks: Cracks, coverage: Coverage, looked_at: int = 20_000) ->
     return float(np.median(np.abs(even))) * 1.4826 if len(even) > 0.2 * len(off) else 0.0
 
 
-def _some(inner: IntArray, step: IntArray, first: int, coverage: Coverage, noise: float) -> EdgePoints:
+def _some(
+    inner: IntArray, step: IntArray, first: int, coverage: Coverage, noise: float
+) -> tuple[FloatArray, NDArray[np.bool_], FloatArray]:
     which = np.arange(first, first + len(inner))
     reached = max(FULL, 3.0 * noise)
     profile = _profile(which, inner, step, np.arange(1 - REACH, REACH + 1), coverage)
@@ -106,7 +106,7 @@ def _some(inner: IntArray, step: IntArray, first: int, coverage: Coverage, noise
     shift[rest] = _crossed(inside[rest], outside[rest], stop_in[rest], stop_out[rest])
     centre = inner[:, ::-1] + 0.5
     points = centre + step[:, ::-1] * (0.5 + shift)[:, None]
-    return EdgePoints(points, sure, _is_square(which, inner, step, coverage), spread)
+    return points, sure, spread
 
 
 def _profile(which: IntArray, inner: IntArray, step: IntArray, places: IntArray, coverage: Coverage) -> FloatArray:
@@ -232,16 +232,18 @@ def _crossed(inside: FloatArray, outside: FloatArray, stop_in: IntArray, stop_ou
     return np.asarray(np.clip(share, 0.0, 1.0) - 0.5)
 
 
-def _is_square(which: IntArray, inner: IntArray, step: IntArray, coverage: Coverage) -> NDArray[np.bool_]:
-    """Whether coverage changes across the crack at least as fast as along it."""
-    along = step[:, ::-1]
-    rows, columns = [], []
-    for across in (0, 1):
-        for beside in (-1, 0, 1):
-            rows.append(inner[:, 0] + step[:, 0] * across + along[:, 0] * beside)
-            columns.append(inner[:, 1] + step[:, 1] * across + along[:, 1] * beside)
-    v = coverage(which, np.stack(rows, axis=1), np.stack(columns, axis=1))
-    change_across = np.abs(v[:, :3].sum(axis=1) - v[:, 3:].sum(axis=1)) / 3.0
-    change_along = np.abs(v[:, 2] + v[:, 5] - v[:, 0] - v[:, 3]) / 4.0
-    square: NDArray[np.bool_] = change_across >= ALMOST_SQUARE * change_along
+def _is_square(cracks: Cracks) -> NDArray[np.bool_]:
+    """Whether the way over the cracks on either side runs along the axis that is square to each crack's step."""
+    start, sizes = cracks.start, cracks.sizes
+    of = np.repeat(np.arange(len(cracks)), sizes)
+    local = np.arange(len(of)) - start[of]
+    size, closed = sizes[of], cracks.closed[of]
+    middle = cracks.inner + 0.5 * cracks.step
+    reach = np.minimum(WAY_CRACKS, np.maximum((size - 1) // 3, 1))
+    before = start[of] + np.where(closed, (local - reach) % size, np.maximum(local - reach, 0))
+    after = start[of] + np.where(closed, (local + reach) % size, np.minimum(local + reach, size - 1))
+    way = np.abs(middle[after] - middle[before])
+    down = cracks.step[:, 0] != 0
+    along, across = np.where(down, way[:, 1], way[:, 0]), np.where(down, way[:, 0], way[:, 1])
+    square: NDArray[np.bool_] = along >= ALMOST_SQUARE * across
     return square
