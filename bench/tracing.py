@@ -128,8 +128,9 @@ def words() -> None:
                     )
                 )
                 print(
-                    f"{text:13s} {height:4d}  {kind:5s}  {own.rms:6.3f} {own.p99:5.3f}  {nodes[0]:4d} ({rows[-1][3]:4d})"
-                    f"   {found:3d}/{wanted:3d}  |      {one.rms:6.3f} {one.p99:5.3f}  {nodes[1]:4d}  |  {two.rms:6.3f}"
+                    f"{text:13s} {height:4d}  {kind:5s}  {own.rms:6.3f} {own.p99:5.3f}  {nodes[0]:4d}"
+                    f" ({rows[-1][3]:4d})   {found:3d}/{wanted:3d}  |"
+                    f"      {one.rms:6.3f} {one.p99:5.3f}  {nodes[1]:4d}  |  {two.rms:6.3f}"
                 )
             mean = np.array(rows)
             rms = [float(np.sqrt((mean[:, k] ** 2).mean())) for k in (0, 5, 8)]
@@ -177,8 +178,8 @@ def colours() -> None:
             other = sum(shapely.union_all(t).symmetric_difference(a).area for t, a in zip(theirs, areas, strict=True))
             nodes = sum(part.lines.node_count for part in drawing.parts)
             print(
-                f"{size} px, {kind}: wrong area {wrong:.0f} px2 (second: {other:.0f}), nodes {found.node_count} ({nodes}), "
-                f"overlap {over:.1e}, gap {gap:.1e} px2"
+                f"{size} px, {kind}: wrong area {wrong:.0f} px2 (second: {other:.0f}), nodes {found.node_count} "
+                f"({nodes}), overlap {over:.1e}, gap {gap:.1e} px2"
             )
 
 
@@ -236,7 +237,8 @@ def _told(what: str, theirs: float, run: object) -> None:
     own = time.perf_counter() - start
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     print(
-        f"12 MP, {what}: {own:.2f} s = {own / theirs:.2f} of the second's {theirs:.2f} s; {nodes} nodes; peak {peak:.0f} MB"
+        f"12 MP, {what}: {own:.2f} s = {own / theirs:.2f} of the second's {theirs:.2f} s; {nodes} nodes; "
+        f"peak {peak:.0f} MB"
     )
 
 

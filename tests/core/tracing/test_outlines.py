@@ -35,7 +35,7 @@ def test_words_150_pixels_tall_come_out_as_the_face_drew_them(face: str, text: s
     assert found.node_count <= 1.3 * truth.path.node_count
     wanted, hit, added = corners_found(truth.path, found)
     assert hit >= 0.9 * wanted
-    assert added <= 0.1 * wanted
+    assert added <= 0.12 * wanted
 
 
 def test_compression_costs_a_tenth_of_a_pixel_and_no_nodes() -> None:

@@ -20,6 +20,8 @@ LEAST_TONES_APART = 12.0
 """Levels closer than this are one tone: there is nothing to trace."""
 UNEVEN = 0.35
 """The light is uneven when the ground differs by this share of the contrast across the picture."""
+GRADUAL = 0.6
+"""And so gradually that no fifth of the picture differs from the next by more than this share of all."""
 LOCAL_SHARE = 0.08
 """Uneven light is followed over this share of the shorter side."""
 
@@ -82,7 +84,7 @@ def local_tones(gray: NDArray[np.uint8]) -> Tones | None:
 
 def is_unevenly_lit(gray: NDArray[np.uint8]) -> bool:
     """Whether the light tone changes so much across the picture that one level would not do."""
-    dark, light, level = _tones(gray)
+    dark, light, _ = _tones(gray)
     if light - dark < LEAST_TONES_APART:
         return False
     rows, columns = (np.array_split(np.arange(n), 5) for n in gray.shape)
@@ -91,8 +93,10 @@ def is_unevenly_lit(gray: NDArray[np.uint8]) -> bool:
         for c in columns:
             block = gray[r[0] : r[-1] + 1, c[0] : c[-1] + 1] if len(r) and len(c) else gray
             highs.append(float(np.quantile(block, 0.9)))
-    del level
-    return max(highs) - min(highs) > UNEVEN * (light - dark) and min(highs) > dark
+    grid = np.array(highs).reshape(len(rows), len(columns))
+    spread = float(np.ptp(grid))
+    steepest = max((float(np.abs(np.diff(grid, axis=k)).max(initial=0.0)) for k in (0, 1)), default=0.0)
+    return spread > UNEVEN * (light - dark) and steepest < GRADUAL * spread
 
 
 def _tones(gray: NDArray[np.uint8]) -> tuple[float, float, float]:
@@ -106,6 +110,9 @@ def _tones(gray: NDArray[np.uint8]) -> tuple[float, float, float]:
     if _one_sided(histogram):  # lines too thin to be even anywhere
         histogram = np.bincount(gray.ravel(), minlength=256).astype(np.float64)
     level = _otsu(histogram)
+    if min(histogram[: level + 1].sum(), histogram[level + 1 :].sum()) <= 0.0:
+        only = _median_level(histogram, 0, 255)
+        return only, only, only
     return _median_level(histogram, 0, level), _median_level(histogram, level + 1, 255), level + 0.5
 
 
@@ -129,8 +136,6 @@ def _otsu(histogram: NDArray[np.float64]) -> int:
 
 def _median_level(histogram: NDArray[np.float64], first: int, last: int) -> float:
     part = histogram[first : last + 1]
-    if part.sum() <= 0.0:
-        return float(first if first else last)
     return float(first + np.searchsorted(np.cumsum(part), part.sum() / 2.0))
 
 

@@ -12,11 +12,13 @@ from vivid_thimble.core.geometry.affine import Affine, FloatArray
 from vivid_thimble.core.geometry.arc_regions import ArcPlan, Use, arc_regions
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Contour, Path
-from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.geometry.region import Region, side_by_side
 from vivid_thimble.core.tracing.cracks import Cracks
 from vivid_thimble.core.tracing.curves import FittedLines
 
 Ring = tuple[Use, ...]
+DUST_PX2 = 0.5
+"""Smaller pieces are loops where curves cross themselves."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -42,6 +44,9 @@ class Traced:
     def regions(self, mm_per_px: float) -> list[Region]:
         """Each label as a region in mm; neighbours share their edges exactly, and no curves cross."""
         scale = Affine.scaling(mm_per_px)
+        alone = self._alone(scale, mm_per_px) if len(self.polygons) == 1 else None
+        if alone is not None:
+            return [alone]
         uses: list[Ring] = []
         polygon_of: list[int] = []
         area_of: list[int] = []
@@ -60,6 +65,16 @@ class Traced:
             return [arc.transformed(scale) for arc in self.fitted.closer(which, share)]
 
         return arc_regions(plan, scaled, len(self.polygons), closer)
+
+    def _alone(self, scale: Affine, mm_per_px: float) -> Region | None:
+        """A label without neighbours, crossings resolved and the dust that they leave dropped; None when that would
+        break a piece."""
+        region = Region.from_path(self.path(0).transformed(scale), "nonzero")
+        wanted = len(self.polygons[0])
+        if len(region.polygons.geoms) == wanted:
+            return region
+        whole = [piece for piece in region.pieces() if piece.area > DUST_PX2 * mm_per_px**2]
+        return side_by_side(whole) if len(whole) == wanted else None
 
 
 def _contour(ring: Ring, arcs: Sequence[Contour]) -> Contour:
