@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import json
+import math
 import os
 import subprocess
 import sys
 from pathlib import Path as FilePath
 
+import numpy as np
 import pytest
+from PIL import Image
 
 from vivid_thimble.__main__ import main
 from vivid_thimble.core.demo import DRAWING
@@ -235,3 +238,59 @@ def test_a_page_that_is_not_there_is_told(tmp_path: FilePath, capsys: pytest.Cap
     answer(capsys, "clean", drawing(tmp_path, MESSY), "-o", str(out))
     assert main(["clean", str(out), "--page", "4"]) == 3
     assert "has no page 5: choose another" in capsys.readouterr().err
+
+
+def picture(tmp_path: FilePath) -> str:
+    """A dark ring, a block and a speck on light ground."""
+    y, x = np.mgrid[0:120, 0:200]
+    away = np.hypot(x - 60, y - 60)
+    gray = np.where((away < 40) & (away > 18), 40, 230).astype(np.uint8)
+    gray[30:90, 120:180] = 40
+    gray[4:6, 100:102] = 40
+    path = tmp_path / "lantern.png"
+    Image.fromarray(gray).save(path)
+    return str(path)
+
+
+def test_trace_gives_clean_outlines_at_the_size_asked_for(
+    tmp_path: FilePath, capsys: pytest.CaptureFixture[str]
+) -> None:
+    out = tmp_path / "lantern.svg"
+    found = answer(capsys, "trace", picture(tmp_path), "--width", "80mm", "-o", str(out))
+    assert found["size_mm"][0] == pytest.approx(80.0, abs=1e-3)
+    assert found["kept_pieces"] == 2
+    assert found["contours"] == 3
+    assert [one["why"] for one in found["leftovers"]] == ["dirt"]
+    scale = 80.0 / 160.0
+    wanted = (math.pi * (40**2 - 18**2) + 3600) * scale**2
+    assert found["layers"][0]["area_mm2"] == pytest.approx(wanted, rel=0.02)
+    drawn = film_region(read_svg(out.read_bytes(), "lantern"), Affine())
+    assert drawn.area == pytest.approx(found["layers"][0]["area_mm2"], rel=1e-3)
+
+
+def test_trace_parts_colours_and_takes_the_background_away(
+    tmp_path: FilePath, capsys: pytest.CaptureFixture[str]
+) -> None:
+    art = picture(tmp_path)
+    assert len(answer(capsys, "trace", art, "--width", "80mm", "--colours", "2")["layers"]) == 2
+    found = answer(capsys, "trace", art, "--width", "80mm", "--background", "5,5", "--drop-below", "20mm2")
+    assert found["kept_pieces"] == 2
+    assert main(["trace", art, "--width", "80mm", "--background", "900,5"]) == 3
+    assert "outside the picture of 200 x 120" in capsys.readouterr().err
+    assert main(["trace", str(FilePath(art).with_suffix(".txt")), "--width", "80mm"]) == 3
+
+
+def test_spiral_recommends_its_turns_and_refuses_too_many(
+    tmp_path: FilePath, capsys: pytest.CaptureFixture[str]
+) -> None:
+    art, out = picture(tmp_path), tmp_path / "spiral.svg"
+    found = answer(
+        capsys, "spiral", art, "--width", "90mm", "--min-line", "0.7mm", "--min-gap", "0.6mm", "-o", str(out)
+    )
+    assert found["turns"] == found["most_turns"]
+    assert found["thinnest_line_mm"] is None or found["thinnest_line_mm"] >= 0.7
+    assert found["thinnest_gap_mm"] is None or found["thinnest_gap_mm"] >= 0.6
+    assert found["kept_pieces"] == 1
+    assert film_region(read_svg(out.read_bytes(), "spiral"), Affine()).bounds is not None
+    assert main(["spiral", art, "--width", "90mm", "--turns", "80"]) == 3
+    assert "80 turns need" in capsys.readouterr().err

@@ -467,9 +467,11 @@ def _trace(options: argparse.Namespace) -> dict[str, Any]:
     assert placement is not None
     sized = sized_picture(raster, picture, placement, cache)
     parted = sized.separated
-    kept = [k for k in range(len(parted.colours)) if k != parted.background]
-    regions = sized.regions
-    layers = [(parted.colours[k], regions[k]) for k in kept if not regions[k].is_empty]
+    colours = [c for k, c in enumerate(parted.colours) if k != parted.background]
+    if len(colours) > 1:
+        own_film = tuple((colour, film) for film, colour in enumerate(colours))
+        sized = sized_picture(raster, replace(picture, films=len(colours), colour_films=own_film), placement, cache)
+    layers = [(c, region) for c, region in zip(colours, sized.regions, strict=True) if not region.is_empty]
     whole = union(region for _, region in layers)
     answer: dict[str, Any] = {
         "size_mm": _rounded(_size_of(whole)),

@@ -308,13 +308,11 @@ def _placed_picture(source: TakenPicture, home: Element, item: Item, cache: Cach
     """One film of a picture at its final size, in the item's middle."""
     sized = sized_picture(source.raster, source.picture, home.placement, cache)
     place = placement_affine(home.placement, sized.frame, item)
-    parts = sized.films[source.film] if source.film < len(sized.films) else ()
+    region = sized.regions[source.film] if source.film < len(sized.regions) else Region()
     upright = home.placement.turn_deg == 0.0
     move = place.apply(np.zeros(2))
-    placed = tuple(
-        Part(home.name, p.region.shifted(float(move[0]), float(move[1])) if upright else p.region.transformed(place))
-        for p in parts
-    )
+    shown = region.shifted(float(move[0]), float(move[1])) if upright else region.transformed(place)
+    placed = () if region.is_empty else (Part(home.name, shown),)
     return _Placed(placed, (), ())
 
 

@@ -17,9 +17,8 @@ from msgspec.structs import replace
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.errors import InputRefused, NothingToDraw
 from vivid_thimble.core.formats.raster_read import Raster, read_picture
-from vivid_thimble.core.geometry.parts import Part, Parts
 from vivid_thimble.core.geometry.path import Box, box_round
-from vivid_thimble.core.geometry.region import Region, union
+from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.job import Placement, plain
 from vivid_thimble.core.placing import size_factor
 from vivid_thimble.core.sources.colours import LEFT_OUT, from_hex, nearest
@@ -81,13 +80,12 @@ def _separation_key(picture: Picture) -> str:
 
 @dataclass(frozen=True, eq=False)
 class SizedPicture:
-    """A picture at its final size, its top-left at the origin. ``films``: the parts of each film, in mm;
-    ``regions``: of each label; ``mm_per_px`` of the separated picture."""
+    """A picture at its final size, its top-left at the origin. ``regions``: of each film, in mm;
+    ``mm_per_px`` of the separated picture."""
 
     separated: Separated
     traced: Traced
-    films: tuple[Parts, ...]
-    regions: list[Region]
+    regions: tuple[Region, ...]
     frame: Box
     mm_per_px: float
 
@@ -97,18 +95,17 @@ def sized_picture(raster: Raster, picture: Picture, placement: Placement, cache:
     px_per_mm = _px_per_mm(raster, picture, placement, cache)
     halvings = max(math.ceil(math.log2(px_per_mm / FINEST_PX_PER_MM)), 0)
     parted = separated_picture(raster, picture, halvings, px_per_mm / 2**halvings, cache)
-    trace_key = content_key(
-        "traced", _separation_key(picture), str(halvings), repr(round(px_per_mm, 3)), repr(picture.ease)
-    )
-    found = cache.get(trace_key, lambda: trace(parted, picture.ease))
-    key = content_key("sized picture", trace_key, repr((placement.width, placement.height)))
+    films = films_of(parted, picture)
+    own = (halvings, round(px_per_mm, 3), picture.speck_area, picture.pinhole_area, picture.ease, films)
+    key = content_key(_separation_key(picture), repr(own))
+    found = cache.get(content_key("traced", key), lambda: trace(parted, picture.ease, films))
+    key = content_key("sized picture", key, repr((placement.width, placement.height)))
     regions, factor, frame = cache.get(key, lambda: _at_size(found, placement, picture.name))
-    key = content_key(key, plain(picture.colour_films), str(picture.films))
-    return SizedPicture(parted, found, cache.get(key, lambda: _films(regions, parted, picture)), regions, frame, factor)
+    return SizedPicture(parted, found, tuple(regions[: picture.films]), frame, factor)
 
 
 def _at_size(found: Traced, placement: Placement, name: str) -> tuple[list[Region], float, Box]:
-    """The region of each label in mm, how many mm a pixel is, and what width and height mean.
+    """The region of each film in mm, how many mm a pixel is, and what width and height mean.
 
     Curves that crossed are mended at a size, which may move the box by a hair: the size is set right once more.
     """
@@ -158,13 +155,11 @@ def film_of_colour(colour: str, picture: Picture) -> int:
     return film if film == LEFT_OUT else min(max(film, 0), picture.films - 1)
 
 
-def _films(regions: list[Region], parted: Separated, picture: Picture) -> tuple[Parts, ...]:
-    films: list[list[Region]] = [[] for _ in range(picture.films)]
-    for label, region in enumerate(regions):
-        film = film_of_colour(parted.colours[label], picture) if parted.palette is not None else 0
-        if label != parted.background and film != LEFT_OUT and not region.is_empty:
-            films[film].append(region)
-    taken = [pieces[0] if len(pieces) == 1 else union(pieces) if pieces else Region() for pieces in films]
-    if all(region.is_empty for region in taken):
+def films_of(parted: Separated, picture: Picture) -> tuple[int, ...]:
+    """The film of each colour, LEFT_OUT for none. Raises NothingToDraw when all are left out."""
+    if parted.palette is None:
+        return (0,)
+    films = tuple(film_of_colour(colour, picture) for colour in parted.colours)
+    if all(film == LEFT_OUT for k, film in enumerate(films) if k != parted.background):
         raise NothingToDraw(f"Every colour of {picture.name} is left out: give at least one to a film.")
-    return tuple((Part(picture.name, region),) if not region.is_empty else () for region in taken)
+    return films

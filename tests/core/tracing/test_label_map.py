@@ -37,8 +37,9 @@ def test_any_map_is_covered_once(seed: int, rows: int, columns: int, count: int,
     coarse = np.random.default_rng(seed).integers(0, count, (rows // grain + 1, columns // grain + 1))
     labels = np.kron(coarse, np.ones((grain, grain), dtype=int))[:rows, :columns].astype(np.uint8)
     over, gap, areas = overlap_and_gap(labels, PALETTE[:count])
-    assert over < 0.05 + 1e-3 * labels.size
-    assert gap < 0.3 + 2e-3 * labels.size
+    rough = 0.02 if grain == 1 else 0.001  # noise of single pixels has no shape that curves could follow
+    assert over < 0.3 + rough * labels.size
+    assert gap < 0.3 + rough * labels.size
     for k, area in enumerate(areas):
         assert area == pytest.approx((labels == k).sum(), rel=0.35, abs=6.0)
 

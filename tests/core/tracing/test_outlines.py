@@ -66,8 +66,8 @@ def test_a_straight_line_keeps_its_width_and_length_wherever_it_lies(
     truth = Region.from_polygons(line)
     found = covered(rendered(truth.outline, (82, 82))).regions(1.0)[0]
     assert len(found.polygons.geoms) == 1
-    assert found.area == pytest.approx(truth.area, rel=0.03)
-    assert found.polygons.symmetric_difference(line).area < 0.04 * line.area + 0.6
+    assert found.area == pytest.approx(truth.area, rel=0.06)
+    assert found.polygons.symmetric_difference(line).area < 6.0  # of an edge 120 pixels long
 
 
 def test_a_round_stays_round_and_a_square_sharp() -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -90,12 +91,20 @@ def separated(pixels: ColourImage, picture: Picture, speck_px: float, pinhole_px
     return found
 
 
-def trace(found: Separated, ease: float) -> Traced:
-    """The outlines of what is kept, one label for tones, otherwise one a colour."""
+def trace(found: Separated, ease: float, film_of: Sequence[int]) -> Traced:
+    """The outlines of each film. ``film_of`` tells the film of each colour, less than 0 for none; tones have one film.
+
+    Films that abut share their edges.
+    """
     if found.coverage is not None:
         return traced(found.coverage, ease)
-    assert found.labels is not None and found.picture is not None and found.palette is not None
-    return traced_map(found.labels, found.picture, found.palette, ease, found.background)
+    assert found.labels is not None
+    assert found.picture is not None
+    assert found.palette is not None
+    films = max(max(film_of), 0) + 1
+    table = np.array([film if film >= 0 and k != found.background else films for k, film in enumerate(film_of)])
+    labels = table.astype(np.uint8)[found.labels]
+    return traced_map(labels, found.picture, found.palette, ease, films, found.labels)
 
 
 def _parted(pixels: ColourImage, picture: Picture) -> Separated:

@@ -40,13 +40,15 @@ def traced_map(
     palette: FloatArray,
     ease: float = 1.0,
     left_out: int | None = None,
+    shades: LabelImage | None = None,
     between: Callable[[], None] = lambda: None,
 ) -> Traced:
     """Arcs and rings of every label but ``left_out`` (the background), which is not needed for the others.
 
-    ``palette`` (k, 3): the flat colour of each label. ``between`` is called at natural pauses and may raise.
+    ``palette`` (k, 3): the flat colours; the number of each pixel's colour is in ``shades``, by default its label.
+    ``between`` is called at natural pauses and may raise.
     """
-    count = len(palette)
+    count = max(int(labels.max(initial=0)) + 1, len(palette) if shades is None else 0, 1 + (left_out or 0))
     if count > BEYOND:
         raise ValueError(f"a map has at most {BEYOND} labels, not {count}")
     wanted = [k for k in range(count) if k != left_out]
@@ -60,7 +62,8 @@ def traced_map(
     arcs, rings = _shared(cut, labels, count, left_out)
     between()
     polygons = tuple(nested(rings[k], around[k]) if k in around else () for k in range(count))
-    return Traced(_fitted(arcs, labels, picture, palette, ease, between), polygons)
+    coverage = _coverage(arcs, labels if shades is None else shades, picture, palette)
+    return Traced(_fitted(arcs, labels.shape, coverage, ease, between), polygons)
 
 
 def _own_field(labels: LabelImage, label: int, count: int) -> NDArray[np.float32]:
@@ -193,18 +196,12 @@ def _crack_numbers(cracks: Cracks, columns: int) -> IntArray:
 
 
 def _fitted(
-    arcs: _Arcs,
-    labels: LabelImage,
-    picture: ColourImage,
-    palette: FloatArray,
-    ease: float,
-    between: Callable[[], None],
+    arcs: _Arcs, shape: tuple[int, int], coverage: Coverage, ease: float, between: Callable[[], None]
 ) -> FittedLines:
-    coverage = _coverage(arcs, labels, picture, palette)
-    ends = _Junctions(arcs, labels.shape)
+    ends = _Junctions(arcs, shape)
     fitted = fitted_along(arcs.cracks, coverage, ease, between, _without_frame(arcs), ends)
     for k in np.flatnonzero(arcs.outside == BEYOND).tolist():
-        fitted.contours[k] = _along_frame(arcs.cracks, k, fitted.contours[k], labels.shape)
+        fitted.contours[k] = _along_frame(arcs.cracks, k, fitted.contours[k], shape)
     return fitted
 
 
@@ -223,19 +220,19 @@ def _without_frame(arcs: _Arcs) -> Cracks:
     return _some_pieces(arcs.cracks, np.flatnonzero(arcs.outside != BEYOND))
 
 
-def _coverage(arcs: _Arcs, labels: LabelImage, picture: ColourImage, palette: FloatArray) -> Coverage:
-    """How much of a pixel the inside of an arc covers: where its colour lies on the way from outside to inside.
+def _coverage(arcs: _Arcs, shades: LabelImage, picture: ColourImage, palette: FloatArray) -> Coverage:
+    """How much of a pixel the inside of an arc covers: where its colour lies on the way from that of the pixel outside
+    the crack to that of the one inside.
 
     Beyond the picture nothing is covered, and at its frame every pixel is full.
     """
-    rows, columns = labels.shape
-    arc_of = np.repeat(np.arange(len(arcs.cracks)), arcs.cracks.sizes)
-    inside, outside = arcs.inside[arc_of], arcs.outside[arc_of]
-    colours = np.concatenate([palette, np.zeros((1, 3))])  # the last one is never looked at
-    frame = outside == BEYOND
-    low = colours[np.where(frame, len(palette), outside)]
-    way = (colours[inside] - low).astype(np.float64)
-    way /= np.maximum((way * way).sum(axis=1), 1e-9)[:, None]
+    rows, columns = shades.shape
+    inner, outer = arcs.cracks.inner, arcs.cracks.inner + arcs.cracks.step
+    frame = np.asarray(((outer < 0) | (outer >= (rows, columns))).any(axis=1))
+    beside = np.where(frame[:, None], inner, outer)
+    low = np.where(frame[:, None], 0.0, palette[shades[beside[:, 0], beside[:, 1]]])
+    way = palette[shades[inner[:, 0], inner[:, 1]]] - low
+    way = way / np.maximum((way * way).sum(axis=1), 1e-9)[:, None]
 
     def covered(which: IntArray, row: IntArray, column: IntArray) -> FloatArray:
         there = (row >= 0) & (row < rows) & (column >= 0) & (column < columns)
