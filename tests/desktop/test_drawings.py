@@ -237,7 +237,7 @@ def test_a_drawing_is_pasted_and_what_is_none_is_told(glass: Hand) -> None:
     assert len(films(glass)[0].geoms) == 1
     QGuiApplication.clipboard().setText("heron")
     glass.window.paste()
-    assert "There is no drawing on the clipboard" in glass.notice()
+    assert "There is no drawing or picture on the clipboard" in glass.notice()
 
 
 def test_a_zip_with_several_drawings_and_fonts_asks_which(glass: Hand, tmp_path: FilePath) -> None:

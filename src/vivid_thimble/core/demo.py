@@ -29,17 +29,21 @@ from vivid_thimble.core.sets import make_set
 from vivid_thimble.core.sources.artwork import Artwork, artwork_for
 from vivid_thimble.core.sources.letter_grid import AnswerBands, LetterGrid
 from vivid_thimble.core.sources.lettering import Words
+from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.monogram import Monogram
+from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import Provenance, licence_in
 from vivid_thimble.core.steps import Join, Weld
 
 DRAWING = "heron-and-reeds.svg"
 DOWNLOAD = "lantern-heron.zip"
+SCREENSHOT = "regatta-words.jpg"
+PHOTO = "bramble.jpg"
 
 
 def demo_assets() -> dict[str, bytes]:
     """The files that the demonstration job uses, by key."""
-    files = (_drawing_bytes(), _download()[1])
+    files = (_drawing_bytes(), _download()[1], _bytes_of(SCREENSHOT), _bytes_of(PHOTO))
     return {asset_key(data): data for data in files}
 
 
@@ -134,12 +138,32 @@ def download_job() -> Job:
     return Job(name="Lantern glass with a heron", carrier=ROLL, items=(item,))
 
 
+def screenshot_job() -> Job:
+    """A sign from a screenshot of its words."""
+    picture = Picture(asset=asset_key(_bytes_of(SCREENSHOT)), name=SCREENSHOT)
+    words = Element(id="picture-1", name=SCREENSHOT, source=picture, placement=Placement(width=330.0))
+    layer = Layer(id="layer-1", film=DECAL_FILM, elements=(words,))
+    item = Item(id="item-1", name="Jetty sign", width=400.0, height=200.0, layers=(layer,))
+    return Job(name="Jetty sign from a screenshot", carrier=ROLL, items=(item,))
+
+
+def portrait_job() -> Job:
+    """Bramble the otter by one line."""
+    source = LinePortrait(asset=asset_key(_bytes_of(PHOTO)), name=PHOTO)
+    otter = Element(id="portrait-1", name="Bramble", source=source, placement=Placement(width=200.0))
+    layer = Layer(id="layer-1", film=DECAL_FILM, elements=(otter,))
+    item = Item(id="item-1", name="Club door", width=260.0, height=240.0, layers=(layer,))
+    return Job(name="Bramble by one line", carrier=ROLL, items=(item,))
+
+
 DEMO_JOBS: dict[str, Callable[[], Job]] = {
     "Transom of the Wandering Heron": demo_job,
     "Glass floats, a set of names": floats_job,
     "Letter grid for a pane of glass": pane_job,
     "Monogram for a lantern": badge_job,
     "Lantern glass from a messy download": download_job,
+    "Jetty sign from a screenshot": screenshot_job,
+    "Bramble the otter by one line": portrait_job,
 }
 
 
@@ -186,4 +210,8 @@ def _download() -> tuple[str, bytes, str]:
 
 
 def _drawing_bytes() -> bytes:
-    return (resources.files("vivid_thimble") / "data" / "demo" / DRAWING).read_bytes()
+    return _bytes_of(DRAWING)
+
+
+def _bytes_of(name: str) -> bytes:
+    return (resources.files("vivid_thimble") / "data" / "demo" / name).read_bytes()

@@ -12,7 +12,11 @@ from vivid_thimble.core.drawing_stages import read_once
 from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import DrawingNotReadable, NothingToDraw
 from vivid_thimble.core.formats.bundle import Bundle, Entry, contents, is_bundle, notes_in, unpacked
+from vivid_thimble.core.formats.raster_read import ENDINGS as PICTURE_ENDINGS
+from vivid_thimble.core.formats.raster_read import is_picture
+from vivid_thimble.core.picture_stages import raster_once
 from vivid_thimble.core.sources.artwork import Artwork, artwork_for
+from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import LICENCE_WORDS, Provenance, licence_in
 
 LONGEST_NOTE = 300
@@ -29,6 +33,14 @@ class OpenedDrawing:
 
 
 @dataclass(frozen=True)
+class OpenedPicture:
+    """A picture of pixels ready to join a job."""
+
+    data: bytes
+    picture: Picture
+
+
+@dataclass(frozen=True)
 class OpenedBundle:
     """A zip of which a person has to choose."""
 
@@ -38,16 +50,18 @@ class OpenedBundle:
     notes: str
 
 
-def open_file(path: FilePath, cache: Cache) -> OpenedDrawing | OpenedBundle:
-    """A drawing of any format, or a zip; one that holds just one drawing and no font is opened to that.
+def open_file(path: FilePath, cache: Cache) -> OpenedDrawing | OpenedPicture | OpenedBundle:
+    """A drawing of any format, a picture, or a zip; one that holds just one drawing and no font is opened to that.
 
-    Raises DrawingNotReadable or NothingToDraw with one sentence.
+    Raises DrawingNotReadable, PictureNotReadable or NothingToDraw with one sentence.
     """
     try:
         data = path.read_bytes()
     except OSError as error:
         why = (error.strerror or "").lower()
         raise DrawingNotReadable(f"{path.name} cannot be opened ({why}): choose it again.") from error
+    if is_picture(data) or path.suffix.lower() in PICTURE_ENDINGS:
+        return open_picture(data, path.name, cache)
     if not is_bundle(data):
         return open_drawing(data, path.name, cache)
     bundle = contents(data, path.name)
@@ -77,3 +91,10 @@ def open_drawing(data: bytes, name: str, cache: Cache) -> OpenedDrawing:
         missing = ", ".join(f"{n} x {what}" for what, n in drawing.not_understood.items()) or "no shape"
         raise NothingToDraw(f"{name} holds nothing that can be cut (found: {missing}): choose another drawing.")
     return OpenedDrawing(data, artwork_for(drawing, asset, name))
+
+
+def open_picture(data: bytes, name: str, cache: Cache) -> OpenedPicture:
+    """Raises PictureNotReadable when a picture cannot be read."""
+    asset = asset_key(data)
+    raster_once(data, asset, name, cache)
+    return OpenedPicture(data, Picture(asset=asset, name=name))

@@ -80,9 +80,11 @@ def _separation_key(picture: Picture) -> str:
 
 @dataclass(frozen=True, eq=False)
 class SizedPicture:
-    """A picture at its final size, its top-left at the origin. ``regions``: of each film, in mm;
+    """A picture at its final size, its top-left at the origin. ``ready``: the prepared picture that was
+    separated. ``regions``: of each film, in mm;
     ``mm_per_px`` of the separated picture."""
 
+    ready: ColourImage
     separated: Separated
     traced: Traced
     regions: tuple[Region, ...]
@@ -101,7 +103,8 @@ def sized_picture(raster: Raster, picture: Picture, placement: Placement, cache:
     found = cache.get(content_key("traced", key), lambda: trace(parted, picture.ease, films))
     key = content_key("sized picture", key, repr((placement.width, placement.height)))
     regions, factor, frame = cache.get(key, lambda: _at_size(found, placement, picture.name))
-    return SizedPicture(parted, found, tuple(regions[: picture.films]), frame, factor)
+    ready = ready_picture(raster, picture, halvings, cache)
+    return SizedPicture(ready, parted, found, tuple(regions[: picture.films]), frame, factor)
 
 
 def _at_size(found: Traced, placement: Placement, name: str) -> tuple[list[Region], float, Box]:

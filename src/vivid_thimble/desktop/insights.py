@@ -21,8 +21,11 @@ from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.inspect.thickening import Thickening
 from vivid_thimble.core.job import Placement, elements_of
+from vivid_thimble.core.pictures import PictureLook, PortraitLook, look_at_picture, look_at_portrait
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.sources.artwork import Artwork
+from vivid_thimble.core.sources.line_portrait import LinePortrait
+from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import Provenance
 from vivid_thimble.core.steps.holding import Holding, holding_of
 from vivid_thimble.core.surfaces import SURFACES
@@ -33,7 +36,9 @@ if TYPE_CHECKING:
     from vivid_thimble.desktop.session import Session
 
 log = logging.getLogger(__name__)
-Name = Literal["widths", "thickening", "lost", "joins", "weeding", "drawing"]
+IN_HAND = ("drawing", "picture")
+"""What is told of the element in hand, whether anything of it can be cut or not."""
+Name = Literal["widths", "thickening", "lost", "joins", "weeding", "drawing", "picture"]
 
 
 class Insights(QObject):
@@ -92,6 +97,18 @@ class Insights(QObject):
         value = self._values.get("drawing")
         return value if isinstance(value, DrawingLook) else None
 
+    @property
+    def picture(self) -> PictureLook | None:
+        """What there is to decide about the picture in hand."""
+        value = self._values.get("picture")
+        return value if isinstance(value, PictureLook) else None
+
+    @property
+    def portrait(self) -> PortraitLook | None:
+        """What there is to decide about the line portrait in hand."""
+        value = self._values.get("picture")
+        return value if isinstance(value, PortraitLook) else None
+
     def has(self, name: Name) -> bool:
         """Whether the answer for the present result is there (it may be that there is nothing to say)."""
         return name in self._values
@@ -111,13 +128,16 @@ class Insights(QObject):
         if self._errands.is_busy or result is None:
             return
         wanted = frozenset().union(*self._wanted.values())
-        missing = sorted(n for n in wanted if n not in self._values and (n == "drawing" or result.bounds is not None))
+        missing = sorted(n for n in wanted if n not in self._values and (n in IN_HAND or result.bounds is not None))
         if missing:
             name = missing[0]
             key = self._key(name, result)
             self._errands.run(self._work(name, result), partial(self._take, name, key))
 
     def _key(self, name: Name, result: ItemResult) -> tuple[object, ...]:
+        if name == "picture":
+            shown = self._picture_in_hand(result)
+            return (name,) if shown is None else (name, *shown)
         if name != "drawing":
             return _key(name, result)
         found = self._drawing_in_hand(result)
@@ -128,10 +148,21 @@ class Insights(QObject):
         return name, replace(artwork, provenance=Provenance()), sized_by
 
     def _work(self, name: Name, result: ItemResult) -> Callable[[], Any]:
-        if name != "drawing":
+        if name not in IN_HAND:
             return _work(name, result)
-        found, assets, cache = self._drawing_in_hand(result), dict(self._session.assets), self._session.cache
+        assets, cache = dict(self._session.assets), self._session.cache
+        if name == "picture":
+            shown = self._picture_in_hand(result)
+            return lambda: None if shown is None else _picture_looked_at(*shown, assets, cache)
+        found = self._drawing_in_hand(result)
         return lambda: None if found is None else _looked_at(*found, assets, cache)
+
+    def _picture_in_hand(self, result: ItemResult) -> tuple[Picture | LinePortrait, Placement] | None:
+        """The chosen picture and how it is sized, wherever it lies."""
+        for element in elements_of(result.item):
+            if element.id == self._session.chosen and isinstance(element.source, Picture | LinePortrait):
+                return element.source, replace(element.placement, dx=0.0, dy=0.0, turn_deg=0.0)
+        return None
 
     def _drawing_in_hand(self, result: ItemResult) -> tuple[Artwork, Placement] | None:
         """The chosen drawing and how it is sized."""
@@ -180,6 +211,18 @@ def _looked_at(artwork: Artwork, placement: Placement, assets: dict[str, bytes],
     """None when the drawing yields nothing: its element tells why."""
     try:
         return look_at(artwork, placement, assets, cache)
+    except ThimbleError:
+        return None
+
+
+def _picture_looked_at(
+    picture: Picture | LinePortrait, placement: Placement, assets: dict[str, bytes], cache: Cache
+) -> PictureLook | PortraitLook | None:
+    """None when the picture yields nothing: its element tells why."""
+    try:
+        if isinstance(picture, LinePortrait):
+            return look_at_portrait(picture, placement, assets, cache)
+        return look_at_picture(picture, placement, assets, cache)
     except ThimbleError:
         return None
 

@@ -114,6 +114,14 @@ QPushButton:disabled {{ color: {p.soft_ink}; background: {p.panel}; }}
 QPushButton[role="main"] {{ background: {p.thread}; color: {p.thread_ink}; font-weight: 600; border-color: {p.thread}; }}
 QPushButton[role="main"]:focus {{ border: 2px solid {p.ink}; }}
 QPushButton[role="main"]:disabled {{ background: {p.seam}; color: {p.ink}; border-color: {p.seam}; }}
+QSpinBox, QDoubleSpinBox {{ background: {p.raised}; border: 1px solid {p.seam}; border-radius: 4px; padding: 4px 6px;
+  selection-background-color: {p.thread}; selection-color: {p.thread_ink}; }}
+QSpinBox:focus, QDoubleSpinBox:focus {{ border: 2px solid {p.thread}; padding: 3px 5px; }}
+QSlider::groove:horizontal {{ height: 4px; background: {p.seam}; border-radius: 2px; }}
+QSlider::sub-page:horizontal {{ background: {p.thread}; border-radius: 2px; }}
+QSlider::handle:horizontal {{ width: 16px; margin: -6px 0; border-radius: 8px; background: {p.raised};
+  border: 2px solid {p.thread}; }}
+QSlider::handle:horizontal:focus {{ background: {p.thread}; }}
 QCheckBox {{ spacing: 7px; }}
 QCheckBox:focus {{ color: {p.thread}; }}
 QCheckBox::indicator {{ width: 15px; height: 15px; border: 1px solid {p.blank_edge}; border-radius: 3px; background: {p.raised}; }}

@@ -7,8 +7,17 @@ from functools import partial
 from pathlib import Path as FilePath
 
 from msgspec.structs import replace
-from PySide6.QtCore import QSettings, Qt
-from PySide6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeySequence
+from PySide6.QtCore import QBuffer, QIODevice, QSettings, Qt
+from PySide6.QtGui import (
+    QAction,
+    QActionGroup,
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QGuiApplication,
+    QImage,
+    QKeySequence,
+)
 from PySide6.QtWidgets import (
     QButtonGroup,
     QFileDialog,
@@ -27,6 +36,7 @@ from PySide6.QtWidgets import (
 
 from vivid_thimble.core.demo import DEMO_JOBS, demo_assets, demo_job
 from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.formats.raster_read import ENDINGS as PICTURE_ENDINGS
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job import Job, Placement, all_elements, find_element, new_job, with_element
 from vivid_thimble.core.project import ENDING
@@ -38,7 +48,7 @@ from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.size_strip import SizeStrip
 from vivid_thimble.desktop.stations import STATIONS, Station
-from vivid_thimble.desktop.stations.gather import GatherStation
+from vivid_thimble.desktop.stations.gather import DRAWINGS, GatherStation
 from vivid_thimble.desktop.stations.inspect import InspectStation
 from vivid_thimble.desktop.stations.shape import ShapeStation
 from vivid_thimble.desktop.table.table import LOOKS, Look, Table
@@ -216,7 +226,7 @@ class MainWindow(QMainWindow):
         edit = self.menuBar().addMenu("&Edit")
         self.undo_action = self._action(edit, "&Undo", QKeySequence.StandardKey.Undo, self.session.undo)
         self.redo_action = self._action(edit, "&Redo", QKeySequence.StandardKey.Redo, self.session.redo)
-        self._action(edit, "&Paste a drawing", QKeySequence.StandardKey.Paste, self.paste)
+        self._action(edit, "&Paste a drawing or picture", QKeySequence.StandardKey.Paste, self.paste)
         view = self.menuBar().addMenu("&Look")
         self._action(view, "&Next finding", QKeySequence("F8"), partial(self._step_finding, 1))
         self._action(view, "&Previous finding", QKeySequence("Shift+F8"), partial(self._step_finding, -1))
@@ -456,7 +466,7 @@ class MainWindow(QMainWindow):
             self,
             "Open",
             "",
-            f"Jobs and drawings (*{ENDING} *.svg *.svgz *.dxf *.pdf *.zip *.ttf *.otf *.woff2);;All files (*)",
+            f"Jobs, drawings, pictures, fonts (*{ENDING} {DRAWINGS} *.ttf *.otf *.woff2);;All files (*)",
         )
         if name:
             self.open_file(FilePath(name))
@@ -464,7 +474,7 @@ class MainWindow(QMainWindow):
     def open_file(self, path: FilePath) -> None:
         """A project becomes the job; a drawing or font joins it."""
         ending = path.suffix.lower()
-        if ending in (".svg", ".svgz", ".dxf", ".pdf", ".zip"):
+        if ending in (".svg", ".svgz", ".dxf", ".pdf", ".zip", *PICTURE_ENDINGS):
             self.gather_station.add_drawing_file(path)
             self.go_to("gather")
         elif ending in (".ttf", ".otf", ".ttc", ".woff2", ".woff"):
@@ -483,7 +493,7 @@ class MainWindow(QMainWindow):
             self.go_to("inspect")
 
     def paste(self) -> None:
-        """A drawing, or files, from the clipboard."""
+        """A drawing, a picture, or files, from the clipboard."""
         content = QGuiApplication.clipboard().mimeData()
         files = [FilePath(url.toLocalFile()) for url in content.urls() if url.isLocalFile()]
         if files:
@@ -494,11 +504,15 @@ class MainWindow(QMainWindow):
         text = content.text() if not data else ""
         if not data and "<svg" in text[:4000]:
             data = text.encode()
+        image = content.imageData() if not data and content.hasImage() else None
         if data:
             self.gather_station.add_drawing(data, "pasted drawing")
             self.go_to("gather")
+        elif isinstance(image, QImage) and not image.isNull():
+            self.gather_station.add_picture(_png_of(image), "pasted picture")
+            self.go_to("gather")
         else:
-            self.tell("There is no drawing on the clipboard: copy one as SVG, or copy its file.")
+            self.tell("There is no drawing or picture on the clipboard: copy one, or copy its file.")
 
     def save(self) -> bool:
         if self.session.path is None:
@@ -588,6 +602,14 @@ class MainWindow(QMainWindow):
             self.recovery.saved()
         self.session.stop()
         event.accept()
+
+
+def _png_of(image: QImage) -> bytes:
+    """The bytes of a picture's file."""
+    held = QBuffer()
+    held.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(held, "PNG")  # type: ignore[call-overload]  # the stubs want bytes, the call refuses them
+    return bytes(held.data().data())
 
 
 def _recent_paths(settings: QSettings) -> list[str]:

@@ -31,8 +31,17 @@ from vivid_thimble.core.tracing.two_tone import split_field, traced
 
 COLOURFUL_LAB = 22.0
 """A picture of two flat colours is taken by tones when they differ in lightness by this."""
+INK_SHARE = 0.8
+SHADE_DISTANCE = 48.0
+"""Colours this near to the way from the ground to the ink are shades of it, in red, green and blue together."""
+SHADED = 0.15
+"""A picture of which more lies between ink and ground is a photo."""
+GRAIN = 0.4
+"""Photos in two tones are blurred by this share of the side of the smallest speck that stays."""
 PHOTO_BLUR = 0.0012
 """Photos are blurred by this share of their longer side before they are parted by colours."""
+HALO = 0.12
+"""What is covered by more than this and hangs on a piece that goes, and on none that stays, goes with it."""
 FRINGE_PX = 7
 """Across the neighbourhood in which a mixed pixel finds the colour that it is mixed with."""
 FRAME_SHARE = 0.5
@@ -81,7 +90,7 @@ class Separated:
 
 def separated(pixels: ColourImage, picture: Picture, speck_px: float, pinhole_px: float) -> Separated:
     """``speck_px``, ``pinhole_px``: areas in pixels below which pieces and holes go. Raises NothingToDraw."""
-    found = _parted(pixels, picture)
+    found = _parted(pixels, picture, speck_px)
     found = _painted(found, picture.strokes)
     found = _without_dirt(found, picture, speck_px, pinhole_px)
     if not found.ink.any():
@@ -107,17 +116,18 @@ def trace(found: Separated, ease: float, film_of: Sequence[int]) -> Traced:
     return traced_map(labels, found.picture, found.palette, ease, films, found.labels)
 
 
-def _parted(pixels: ColourImage, picture: Picture) -> Separated:
+def _parted(pixels: ColourImage, picture: Picture, speck_px: float) -> Separated:
     if picture.background:
         return _by_background(pixels, picture)
     if picture.separate == "colours":
         return _by_colours(pixels, reduced_colours(_even(pixels), min(picture.colours, MOST_COLOURS)), is_flat=False)
     if picture.separate in ("level", "local"):
-        return _by_tones(pixels, picture)
+        return _by_tones(pixels, picture, speck_px)
     flat = flat_colours(pixels)
-    if flat is not None and (len(flat) > 2 or _alike_in_lightness(flat)):
-        return _by_colours(pixels, flat, is_flat=True)
-    return _by_tones(pixels, picture)
+    if flat is None or (len(flat) == 2 and not _alike_in_lightness(flat)):
+        return _by_tones(pixels, picture, speck_px)
+    found = _by_colours(pixels, flat, is_flat=True)
+    return _by_tones(pixels, picture, speck_px) if _is_ink_with_shades(found) else found
 
 
 def _alike_in_lightness(colours: FloatArray) -> bool:
@@ -125,13 +135,46 @@ def _alike_in_lightness(colours: FloatArray) -> bool:
     return bool(np.ptp(lab[:, 0]) < COLOURFUL_LAB)
 
 
-def _by_tones(pixels: ColourImage, picture: Picture) -> Separated:
+def _is_ink_with_shades(found: Separated) -> bool:
+    """Whether all small areas are mere shades between the ground and one ink: smudges, shadows, strips at the frame."""
+    assert found.labels is not None
+    assert found.palette is not None
+    if found.background is None:
+        return False
+    counts = np.bincount(found.labels.ravel(), minlength=len(found.palette)).astype(np.float64)
+    counts[found.background] = 0.0
+    ink = int(counts.argmax())
+    ground, way = found.palette[found.background], found.palette[ink] - found.palette[found.background]
+    if _alike_in_lightness(found.palette[[found.background, ink]]) or counts[ink] < INK_SHARE * counts.sum():
+        return False
+    share = np.clip((found.palette - ground) @ way / max(float(way @ way), 1e-9), 0.0, 1.0)
+    off = np.sqrt(((found.palette - ground - share[:, None] * way) ** 2).sum(axis=1))
+    return bool((off < SHADE_DISTANCE).all())
+
+
+def _by_tones(pixels: ColourImage, picture: Picture, speck_px: float) -> Separated:
     gray = grays(pixels)
     uneven = picture.separate == "local" or (picture.separate == "automatic" and is_unevenly_lit(gray))
     tones = local_tones(gray) if uneven else two_tones(gray, picture.level)
+    if tones is not None and not uneven and _is_shaded(tones):
+        tones = two_tones(_smooth(gray, speck_px), picture.level)
     if tones is None:
         raise NothingToDraw(f"{picture.name} is all of one tone: choose a picture with something on it.")
     return Separated(_tones_in_words(tones, uneven, picture.level is not None), coverage=tones.coverage)
+
+
+def _is_shaded(tones: Tones) -> bool:
+    """Whether much of the picture is neither ink nor ground, as in a photo: its grain must not become outlines."""
+    between = (tones.coverage > 0.2) & (tones.coverage < 0.8)
+    return float(between.mean()) > SHADED
+
+
+def _smooth(gray: NDArray[np.uint8], speck_px: float) -> NDArray[np.uint8]:
+    """A photo without what is smaller than a speck."""
+    import cv2  # here: it delays the first paint
+
+    sigma = max(PHOTO_BLUR * max(gray.shape), GRAIN * speck_px**0.5)
+    return np.asarray(cv2.GaussianBlur(gray, (0, 0), sigma), dtype=np.uint8)
 
 
 def _tones_in_words(tones: Tones, uneven: bool, given: bool) -> str:
@@ -293,9 +336,14 @@ def _emptied(coverage: FloatImage, ink: NDArray[np.bool_], pieces: Pieces, gone:
         return coverage
     out = gone[pieces.number] & ink
     stays = ink & ~out
+    _, halo = cv2.connectedComponents((coverage > HALO).astype(np.uint8), connectivity=8)
+    alone = np.zeros(int(halo.max()) + 1, dtype=bool)
+    alone[np.unique(halo[out])] = True
+    alone[np.unique(halo[stays])] = False
+    alone[0] = False
     kernel = np.ones((5, 5), np.uint8)
     fringe = (cv2.dilate(out.astype(np.uint8), kernel) > 0) & (cv2.dilate(stays.astype(np.uint8), kernel) == 0)
-    return np.where(out | fringe, np.minimum(coverage, 0.0), coverage).astype(np.float32)
+    return np.where(out | fringe | alone[halo], np.minimum(coverage, 0.0), coverage).astype(np.float32)
 
 
 def _holes_filled(coverage: FloatImage, least_px: float) -> FloatImage:

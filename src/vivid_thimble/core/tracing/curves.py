@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
@@ -27,6 +28,8 @@ TOLERANCE_IN_NOISE = 6.0
 """Curves through noisy points stay within so many standard deviations, which averages the noise away."""
 SUMMED = 4.0
 """The place of an edge, a sum over pixels, strays by so many times the noise of the ground."""
+STEPS_PX = 0.36
+"""Lines along pixels are straight over steps of half a pixel."""
 LEAST_MISS_PX = 0.02
 """Parabolas that miss their points by less are good whatever the noise."""
 SHARP_SPREAD_PX2, SOFT_SPREAD_PX2 = 0.4, 1.8
@@ -77,7 +80,9 @@ class FittedLines:
         if share <= 0.0 and self.plain is not None:
             bounds, closed = self.plain.start, self.plain.closed
             straight = [(self.plain.points[bounds[k] : bounds[k + 1]], bool(closed[k])) for k in which]
-            return [Contour.from_points(points, closed=is_closed) for points, is_closed in straight]
+            return [
+                Contour.from_points(_thinned(points, is_closed), closed=is_closed) for points, is_closed in straight
+            ]
         lines = self.stretches.lines
         chosen = np.flatnonzero(np.isin(self.stretches.line_of, which))
         sizes = lines.sizes[chosen]
@@ -89,6 +94,15 @@ class FittedLines:
         found = _together(self.stretches.line_of[chosen], fitted, [self.contours[k].closed for k in sorted(which)])
         order = dict(zip(sorted(which), found, strict=True))
         return [order[k] for k in which]
+
+
+def _thinned(points: FloatArray, closed: bool) -> FloatArray:
+    """A line along pixels without the points that its steps do not need."""
+    if len(points) < 4:
+        return points
+    line = shapely.LineString(np.concatenate([points, points[:1]]) if closed else points)
+    found = np.asarray(shapely.simplify(line, STEPS_PX).coords)
+    return found[:-1] if closed and len(found) > 4 else points if closed else found
 
 
 def curves(lines: Lines, coverage: Coverage, smoothing: Smoothing) -> FittedLines:

@@ -19,7 +19,7 @@ from vivid_thimble.core.tracing.prepare import Share
 Why = Literal["dirt", "faint", "edge", "background"]
 DIRT_SHARE = 0.004
 """Of the area of the piece in which a typical pixel of ink lies."""
-FAINT = 0.62
+FAINT = 0.8
 """Pieces whose fullest pixel is covered less are faint, unless they are as thin as a line."""
 FAINT_WIDTH_PX = 3.0
 EDGE_SHARE = 0.25
@@ -85,6 +85,6 @@ def looked_through(ink: NDArray[np.bool_], strength: FloatImage, away: FloatImag
 def _leftover(number: NDArray[np.int32], stats: NDArray[np.int32], k: int, why: Why) -> Leftover:
     left, top, wide, high, area = (int(v) for v in stats[k])
     inside = np.argwhere(number[top : top + high, left : left + wide] == k)
-    row, column = inside[len(inside) // 2]
+    row, column = (int(v) for v in inside[len(inside) // 2])
     rows, columns = number.shape
     return Leftover(((left + column + 0.5) / columns, (top + row + 0.5) / rows), float(area), why)

@@ -29,7 +29,16 @@ from vivid_thimble.core.drawings import without_element
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.folders import own_fonts_folder
 from vivid_thimble.core.formats.bundle import Entry
-from vivid_thimble.core.incoming import OpenedBundle, OpenedDrawing, open_drawing, open_entry, open_file
+from vivid_thimble.core.formats.raster_read import ENDINGS as PICTURE_ENDINGS
+from vivid_thimble.core.incoming import (
+    OpenedBundle,
+    OpenedDrawing,
+    OpenedPicture,
+    open_drawing,
+    open_entry,
+    open_file,
+    open_picture,
+)
 from vivid_thimble.core.job import (
     Element,
     Layer,
@@ -55,13 +64,17 @@ from vivid_thimble.core.sources.fonts import (
 )
 from vivid_thimble.core.sources.letter_grid import AnswerBands, LetterGrid
 from vivid_thimble.core.sources.lettering import Alternate, Words, feature_value, forms_of
+from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.lines import Arc
 from vivid_thimble.core.sources.monogram import Monogram
+from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.desktop.bundle_dialog import BundleDialog
 from vivid_thimble.desktop.face_book import favourite_faces, recent_faces, remember_face
 from vivid_thimble.desktop.gathering.drawing_panel import DrawingPanel
 from vivid_thimble.desktop.gathering.grid_panel import GridPanel
 from vivid_thimble.desktop.gathering.monogram_panel import MonogramPanel
+from vivid_thimble.desktop.gathering.picture_panel import PicturePanel
+from vivid_thimble.desktop.gathering.portrait_panel import PortraitPanel
 from vivid_thimble.desktop.number_field import FigureField
 from vivid_thimble.desktop.outline_picture import outline_picture
 from vivid_thimble.desktop.panel import clear_layout, show_row
@@ -79,6 +92,7 @@ ALIGNS = (
 BENDS = (("straight", "Straight"), ("hill", "Over a hill"), ("valley", "Through a valley"))
 STURDY_FACE = "bundled:League Spartan"
 FORM_SIZE = QSize(30, 26)
+DRAWINGS = "*.svg *.svgz *.dxf *.pdf *.zip " + " ".join(f"*{ending}" for ending in PICTURE_ENDINGS)
 FRESH_SHARE = 0.8
 """A new element takes this share of the item's width or height, whichever is smaller."""
 
@@ -100,6 +114,7 @@ class GatherStation(Station):
         self.words_button.clicked.connect(self.add_words)
         self.drawing_button = QPushButton("Add a &drawing…")
         self.drawing_button.setObjectName("addDrawing")
+        self.drawing_button.setToolTip("A drawing (SVG, DXF, PDF, zip), a photo or a screenshot")
         self.drawing_button.clicked.connect(self._choose_drawing)
         buttons.addWidget(self.words_button, 0, 0)
         buttons.addWidget(self.drawing_button, 0, 1)
@@ -147,10 +162,12 @@ class GatherStation(Station):
         self._build_setting()
         self.monogram = MonogramPanel(self.session)
         self.grid = GridPanel(self.session)
+        self.picture = PicturePanel(self.session)
+        self.portrait = PortraitPanel(self.session)
         self.drawing = DrawingPanel(self.session)
         self.drawing.places_wanted.connect(self.places_wanted)
         self.drawing.parts_wanted.connect(self._choose_parts)
-        for panel in (self.monogram, self.grid, self.drawing):
+        for panel in (self.monogram, self.grid, self.drawing, self.picture, self.portrait):
             self.column.addWidget(panel)
         self.trouble = self.hint("", "wrong")
         self.notes_title = self.section("Not understood, left out")
@@ -225,6 +242,14 @@ class GatherStation(Station):
             self.monogram.show_monogram(source)
         if isinstance(source, LetterGrid):
             self.grid.show_grid(source)
+        self.portrait.setVisible(isinstance(source, LinePortrait))
+        if isinstance(source, LinePortrait):
+            self.portrait.show_portrait(source)
+        self.picture.setVisible(isinstance(source, Picture))
+        if isinstance(source, Picture):
+            self.picture.show_picture(source)
+        elif not isinstance(source, LinePortrait):
+            self.picture.show_nothing()
         self.drawing.setVisible(isinstance(source, Artwork))
         if isinstance(source, Artwork):
             self.drawing.show_artwork(source)
@@ -327,10 +352,17 @@ class GatherStation(Station):
         cache = self.session.cache
         self.session.read(name, lambda: open_drawing(data, name, cache), self._take, self.told.emit)
 
-    def _take(self, opened: OpenedDrawing | OpenedBundle) -> None:
-        """A drawing joins the design; of a zip with several, or with fonts as well, a person chooses."""
+    def add_picture(self, data: bytes, name: str) -> None:
+        """Add a picture of pixels from the bytes of its file."""
+        cache = self.session.cache
+        self.session.read(name, lambda: open_picture(data, name, cache), self._take, self.told.emit)
+
+    def _take(self, opened: OpenedDrawing | OpenedPicture | OpenedBundle) -> None:
+        """A drawing or picture joins the design; of a zip with several, or with fonts as well, a person chooses."""
         if isinstance(opened, OpenedDrawing):
             self._add_drawing(opened)
+        elif isinstance(opened, OpenedPicture):
+            self._add_picture(opened)
         elif opened.bundle.of_kind("drawing"):
             dialog = BundleDialog(opened.bundle, opened.notes, self.window())
             dialog.drawings_chosen.connect(lambda chosen: self._add_from_bundle(opened, chosen))
@@ -360,6 +392,17 @@ class GatherStation(Station):
         if opened.says:
             self.told.emit(opened.says)
 
+    def _add_picture(self, opened: OpenedPicture) -> None:
+        job = self.session.job
+        self.session.assets[opened.picture.asset] = opened.data
+        element = Element(
+            id=free_id("picture", job),
+            name=opened.picture.name,
+            source=opened.picture,
+            placement=Placement(width=job.item.width * FRESH_SHARE),
+        )
+        self._add("Add a picture", element)
+
     def _add(self, title: str, element: Element) -> None:
         def added(layer: Layer) -> Layer:
             return replace(layer, elements=(*layer.elements, element))
@@ -370,7 +413,7 @@ class GatherStation(Station):
 
     def _choose_drawing(self) -> None:
         names, _ = QFileDialog.getOpenFileNames(
-            self, "Add a drawing", "", "Drawings (*.svg *.svgz *.dxf *.pdf *.zip);;All files (*)"
+            self, "Add a drawing or picture", "", f"Drawings and pictures ({DRAWINGS});;All files (*)"
         )
         for name in names:
             self.add_drawing_file(FilePath(name))
@@ -627,5 +670,7 @@ def _kind(source: object) -> str:
         (LetterGrid, "letter grid"),
         (AnswerBands, "answer bands"),
         (ArtworkShare, "film"),
+        (Picture, "picture"),
+        (LinePortrait, "line portrait"),
     )
     return next((word for kind, word in kinds if isinstance(source, kind)), "drawing")

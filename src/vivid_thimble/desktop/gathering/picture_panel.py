@@ -1,0 +1,210 @@
+"""The controls of a picture: how it is parted from its ground, what looks like dirt, how it is traced."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QCheckBox, QLabel, QListWidget, QListWidgetItem, QPushButton, QSlider, QSpinBox
+
+from vivid_thimble.core.pictures import (
+    PictureLook,
+    as_portrait,
+    picture_in,
+    with_leftover_kept,
+    with_picture,
+    with_spot,
+)
+from vivid_thimble.core.sources.picture import MOST_COLOURS, Picture, Spot
+from vivid_thimble.core.tracing.leftovers import Leftover
+from vivid_thimble.core.tracing.prepare import Share
+from vivid_thimble.desktop.gathering.picture_view import PictureView
+from vivid_thimble.desktop.panel import Panel, show_row
+from vivid_thimble.desktop.session import Session
+
+SEPARATIONS = (
+    ("automatic", "By itself"),
+    ("level", "At one level"),
+    ("local", "Under uneven light"),
+    ("colours", "By colours"),
+)
+REASONS = {
+    "dirt": "dirt, far smaller than the rest",
+    "faint": "faint, never fully dark",
+    "edge": "edge of the picture",
+    "background": "nearly the background",
+}
+EASES = (0.5, 0.75, 1.0, 1.5, 2.0, 3.0, 4.5)
+"""How freely curves follow, from close to smooth."""
+LIST_HEIGHT = 92
+
+
+class PicturePanel(Panel):
+    """Shows how the picture in hand was separated and lets a person put it right."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.section("Picture")
+        self.view = PictureView()
+        self.view.clicked.connect(self._click_away)
+        self.column.addWidget(self.view)
+        self.says = self.hint()
+        self._add_separation()
+        self._add_leftovers()
+        self._add_trace()
+        self.column.addStretch()
+        session.insights.changed.connect(self._show_look)
+
+    def _add_separation(self) -> None:
+        self.separate = self.choice("pictureSeparate", SEPARATIONS, lambda key: self._change("Separate", separate=key))
+        self.row("Se&parate", self.separate)
+        self.level = QSlider(Qt.Orientation.Horizontal)
+        self.level.setObjectName("pictureLevel")
+        self.level.setRange(1, 254)
+        self.level.valueChanged.connect(lambda v: self._change("Level", merge="level", level=float(v)))
+        self.level_row = self.row("&Level", self.level)
+        self.colours = QSpinBox()
+        self.colours.setObjectName("pictureColours")
+        self.colours.setRange(2, MOST_COLOURS)
+        self.colours.valueChanged.connect(lambda n: self._change("Colours", merge="colours", colours=n))
+        self.colours_row = self.row("Colou&rs", self.colours)
+        self.away = QPushButton("Click &background away")
+        self.away.setObjectName("pictureAway")
+        self.away.setCheckable(True)
+        self.away.toggled.connect(lambda on: self.view.set_clickable(clickable=on))
+        self.column.addWidget(self.away)
+        self.connected = QCheckBox("only what is connected to the click")
+        self.connected.setObjectName("pictureConnected")
+        self.column.addWidget(self.connected)
+        self.undo_away = QPushButton("Bring the background back")
+        self.undo_away.setObjectName("pictureBack")
+        self.undo_away.clicked.connect(lambda _=False: self._change("Background back", background=()))
+        self.column.addWidget(self.undo_away)
+
+    def _add_leftovers(self) -> None:
+        self.leftovers_title: QLabel = self.section("Leftovers")
+        self.leftovers_says = self.hint()
+        self.leftovers = QListWidget()
+        self.leftovers.setObjectName("pictureLeftovers")
+        self.leftovers.setAccessibleName("Pieces that look like dirt or background")
+        self.leftovers.setFixedHeight(LIST_HEIGHT)
+        self.leftovers.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.leftovers.currentItemChanged.connect(lambda *_: self._ring_chosen())
+        self.leftovers.itemActivated.connect(self._keep)
+        self.column.addWidget(self.leftovers)
+        self.all_leftovers = QPushButton("Keep them all")
+        self.all_leftovers.setObjectName("pictureAllLeftovers")
+        self.all_leftovers.clicked.connect(lambda _=False: self._switch_leftovers())
+        self.column.addWidget(self.all_leftovers)
+
+    def _add_trace(self) -> None:
+        self.section("Outlines")
+        self.ease = QSlider(Qt.Orientation.Horizontal)
+        self.ease.setObjectName("pictureEase")
+        self.ease.setRange(0, len(EASES) - 1)
+        self.ease.setAccessibleName("How smooth outlines are, from close to the picture to smooth")
+        self.ease.valueChanged.connect(lambda v: self._change("Smoothness", merge="ease", ease=EASES[v]))
+        self.row("&Smooth", self.ease)
+        self.nodes = self.hint()
+        self.portrait_button = QPushButton("As a &line portrait")
+        self.portrait_button.setObjectName("asPortrait")
+        self.portrait_button.setToolTip("Show the photo by one spiral line whose width follows its darkness")
+        self.portrait_button.clicked.connect(lambda _=False: self._as_portrait())
+        self.column.addWidget(self.portrait_button)
+
+    def show_picture(self, picture: Picture) -> None:
+        self.session.insights.want("picture", "picture")
+        for widget, value in ((self.colours, picture.colours), (self.ease, _nearest_ease(picture.ease))):
+            widget.blockSignals(True)
+            widget.setValue(value)
+            widget.blockSignals(False)
+        self.separate.setCurrentIndex(self.separate.findData(picture.separate))
+        by_clicks = bool(picture.background)
+        self.separate.setEnabled(not by_clicks)
+        show_row(self.level_row, visible=picture.separate == "level" and not by_clicks)
+        show_row(self.colours_row, visible=picture.separate == "colours" and not by_clicks)
+        self.undo_away.setVisible(by_clicks)
+        self.connected.setVisible(self.away.isChecked())
+        if picture.level is not None:
+            self.level.blockSignals(True)
+            self.level.setValue(round(picture.level))
+            self.level.blockSignals(False)
+        self._show(picture, self.session.insights.picture)
+
+    def show_nothing(self) -> None:
+        """Another kind of element is in hand."""
+        self.session.insights.want("picture")
+        self.away.setChecked(False)
+
+    def _show_look(self, name: str) -> None:
+        picture = picture_in(self.session.job, self.session.chosen)
+        if name == "picture" and picture is not None:
+            self._show(picture, self.session.insights.picture)
+
+    def _show(self, picture: Picture, look: PictureLook | None) -> None:
+        if look is None:
+            return
+        self.says.setText(look.says)
+        self.nodes.setText(f"{look.nodes} nodes.")
+        self._fill_leftovers(picture, look)
+        self.view.show_picture(look.shown)
+
+    def _fill_leftovers(self, picture: Picture, look: PictureLook) -> None:
+        found = look.leftovers
+        self.leftovers.blockSignals(True)
+        self.leftovers.clear()
+        for one, area in sorted(found, key=lambda pair: -pair[1]):
+            item = QListWidgetItem(f"{area:.2f} mm²   {REASONS[one.why]}")
+            item.setData(Qt.ItemDataRole.UserRole, one)
+            self.leftovers.addItem(item)
+        self.leftovers.blockSignals(False)
+        for widget in (self.leftovers, self.all_leftovers):
+            widget.setVisible(bool(found))
+        whole = sum(area for _, area in found)
+        pieces = "1 piece looks" if len(found) == 1 else f"{len(found)} pieces look"
+        gone = "left out" if picture.leftovers_go else "still cut"
+        self.leftovers_says.setText(
+            f"{pieces} like dirt or background ({whole:.1f} mm² together): {gone}. Double-click one to keep it."
+            if found
+            else "Nothing that is cut looks like dirt or background."
+        )
+        self.all_leftovers.setText("Keep them all" if picture.leftovers_go else "Leave them all out")
+
+    def _change(self, title: str, *, merge: str = "", **values: Any) -> None:
+        chosen = self.session.chosen
+        if picture_in(self.session.job, chosen) is not None:
+            job = with_picture(self.session.job, chosen, **values)
+            self.session.change(title, job, merge=f"{merge} {chosen}" if merge else "")
+
+    def _click_away(self, at: Share) -> None:
+        picture = picture_in(self.session.job, self.session.chosen)
+        if picture is not None:
+            tolerance = Spot(at=at).tolerance
+            changed = with_spot(picture, at, tolerance, connected=self.connected.isChecked())
+            self._change("Background away", background=changed.background)
+
+    def _as_portrait(self) -> None:
+        self.session.change("As a line portrait", as_portrait(self.session.job, self.session.chosen))
+
+    def _switch_leftovers(self) -> None:
+        picture = picture_in(self.session.job, self.session.chosen)
+        if picture is not None:
+            go = not picture.leftovers_go
+            self._change("Leave leftovers out" if go else "Keep leftovers", leftovers_go=go, kept_places=())
+
+    def _keep(self, item: QListWidgetItem) -> None:
+        picture = picture_in(self.session.job, self.session.chosen)
+        one = item.data(Qt.ItemDataRole.UserRole)
+        if picture is not None and isinstance(one, Leftover):
+            self._change("Keep a leftover", kept_places=with_leftover_kept(picture, one.at).kept_places)
+
+    def _ring_chosen(self) -> None:
+        look, item = self.session.insights.picture, self.leftovers.currentItem()
+        one = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+        if look is not None:
+            self.view.show_picture(look.shown, (one.at,) if isinstance(one, Leftover) else ())
+
+
+def _nearest_ease(ease: float) -> int:
+    return min(range(len(EASES)), key=lambda k: abs(EASES[k] - ease))

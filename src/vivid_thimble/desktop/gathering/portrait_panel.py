@@ -1,0 +1,142 @@
+"""The controls of a line portrait: which part of the photo, how many turns, how it will look."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QCheckBox, QDoubleSpinBox, QPushButton, QSlider
+
+from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.pictures import PortraitLook, as_picture, portrait_in, with_portrait
+from vivid_thimble.core.sources.line_portrait import LinePortrait
+from vivid_thimble.core.tracing.prepare import Share
+from vivid_thimble.desktop.gathering.picture_view import PictureView
+from vivid_thimble.desktop.panel import Panel, show_row
+from vivid_thimble.desktop.session import Session
+
+LINES = (("spiral", "One spiral line"), ("rings", "Rings"), ("waves", "Waves"))
+VIEWS = (("photo", "Photo"), ("afar", "From two metres"))
+SMALLEST_CROP, LARGEST_CROP = 20, 130
+"""Radius of the crop, in hundredths of half the photo's shorter side."""
+
+
+class PortraitPanel(Panel):
+    """Moves the crop over the photo, and tells what number of turns the film bears."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.section("Line portrait")
+        self._views = self.tabs(VIEWS, lambda _: self._show_view(), "portraitView")
+        self.view = PictureView()
+        self.view.setObjectName("portraitPicture")
+        self.view.setAccessibleName("The photo; click to move the middle of the portrait")
+        self.view.clicked.connect(self._move)
+        self.column.addWidget(self.view)
+        self.crop = QSlider(Qt.Orientation.Horizontal)
+        self.crop.setObjectName("portraitCrop")
+        self.crop.setRange(SMALLEST_CROP, LARGEST_CROP)
+        self.crop.valueChanged.connect(lambda v: self._change("Crop", merge="crop", radius=v / 100.0))
+        self.row("&Zoom", self.crop)
+        self.lines = self.choice("portraitLines", LINES, lambda key: self._change("Lines", lines=key))
+        self.row("Dra&wn by", self.lines)
+        self.most = QCheckBox("as many turns as can be cut")
+        self.most.setObjectName("portraitMost")
+        self.most.clicked.connect(self._take_most)
+        self.column.addWidget(self.most)
+        self.turns = QDoubleSpinBox()
+        self.turns.setObjectName("portraitTurns")
+        self.turns.setRange(2.0, 400.0)
+        self.turns.setDecimals(1)
+        self.turns.setKeyboardTracking(False)
+        self.turns.valueChanged.connect(lambda n: self._change("Turns", merge="turns", turns=n))
+        self.turns_row = self.row("&Turns", self.turns)
+        self.advice = self.hint()
+        self.clockwise = QCheckBox("outwards clockwise")
+        self.clockwise.setObjectName("portraitClockwise")
+        self.clockwise.clicked.connect(lambda on: self._change("Direction", clockwise=on))
+        self.column.addWidget(self.clockwise)
+        self.ring = QCheckBox("a ring round it, tied to its end")
+        self.ring.setObjectName("portraitRing")
+        self.ring.clicked.connect(lambda on: self._change("Outer ring", outer_ring=on))
+        self.column.addWidget(self.ring)
+        self.pull = self.hint()
+        back = QPushButton("As a plain picture")
+        back.setObjectName("asPicture")
+        back.clicked.connect(lambda _=False: self._back())
+        self.column.addWidget(back)
+        self.column.addStretch()
+        session.insights.changed.connect(self._show_look)
+
+    def show_portrait(self, portrait: LinePortrait) -> None:
+        self.session.insights.want("picture", "picture")
+        self.lines.setCurrentIndex(self.lines.findData(portrait.lines))
+        self.most.setChecked(portrait.turns is None)
+        self.clockwise.setChecked(portrait.clockwise)
+        self.ring.setChecked(portrait.outer_ring)
+        is_spiral = portrait.lines == "spiral"
+        self.clockwise.setVisible(is_spiral)
+        self.ring.setVisible(is_spiral)
+        show_row(self.turns_row, visible=portrait.turns is not None)
+        _set_quietly(self.crop, round(portrait.radius * 100.0))
+        if portrait.turns is not None:
+            _set_quietly(self.turns, portrait.turns)
+        self._show_view()
+        self._tell(self.session.insights.portrait)
+
+    def _show_look(self, name: str) -> None:
+        if name == "picture" and portrait_in(self.session.job, self.session.chosen) is not None:
+            self._show_view()
+            self._tell(self.session.insights.portrait)
+
+    def _show_view(self) -> None:
+        portrait, look = portrait_in(self.session.job, self.session.chosen), self.session.insights.portrait
+        if portrait is None or look is None:
+            return
+        afar = self._views["afar"].isChecked()
+        self.view.set_clickable(clickable=not afar)
+        self.view.show_picture(look.from_afar if afar else look.shown)
+        self.view.show_crop(None if afar else portrait.centre, portrait.radius)
+
+    def _tell(self, look: PortraitLook | None) -> None:
+        if look is None:
+            return
+        unit = self.session.job.unit
+        smallest = format_length(look.smallest, unit)
+        self.advice.setText(
+            f"{look.turns:.1f} turns; at this size the film bears {look.most_turns:.1f}. More turns show more of the "
+            f"face and less of its shades. These need {smallest} for all shades."
+        )
+        self.pull.setText(
+            "Begin pulling at the outer end: the waste strip ends beside the end of the line."
+            if look.waste_end is not None
+            else ""
+        )
+
+    def _change(self, title: str, *, merge: str = "", **values: Any) -> None:
+        chosen = self.session.chosen
+        if portrait_in(self.session.job, chosen) is not None:
+            job = with_portrait(self.session.job, chosen, **values)
+            self.session.change(title, job, merge=f"{merge} {chosen}" if merge else "")
+
+    def _move(self, at: Share) -> None:
+        self._change("Move the crop", centre=at)
+
+    def _take_most(self, on: bool) -> None:
+        look = self.session.insights.portrait
+        turns = None if on else round(look.turns, 1) if look is not None else 20.0
+        self._change("Turns", turns=turns)
+
+    def _back(self) -> None:
+        self.session.change("As a plain picture", as_picture(self.session.job, self.session.chosen))
+
+
+def _set_quietly(widget: QSlider | QDoubleSpinBox, value: float) -> None:
+    """Show a value without telling anybody."""
+    widget.blockSignals(True)
+    if isinstance(widget, QSlider):
+        widget.setValue(round(value))
+    else:
+        widget.setValue(value)
+    widget.blockSignals(False)
