@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import io
 from importlib import resources
 from pathlib import Path as FilePath
@@ -198,3 +199,40 @@ def test_nothing_is_cut_off_in_the_panels(bench: Hand) -> None:
         for widget in panel.findChildren(QWidget):
             if widget.isVisible() and widget.parent() is panel:
                 assert widget.geometry().right() <= panel.width()
+
+
+def with_pictures(tmp_path: FilePath, *, shape: bool) -> FilePath:
+    """A drawing 100 mm wide that holds a picture 30 mm wide twice, and perhaps a circle."""
+    held = io.BytesIO()
+    pixels = np.full((40, 60), 240, np.uint8)
+    pixels[10:30, 15:45] = 30
+    Image.fromarray(pixels).save(held, "PNG")
+    data = base64.b64encode(held.getvalue()).decode()
+    image = f'<image x="{{}}" y="5" width="30" height="20" href="data:image/png;base64,{data}"/>'
+    circle = '<circle cx="80" cy="40" r="9"/>' if shape else ""
+    path = tmp_path / "mixed.svg"
+    path.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="60mm" viewBox="0 0 100 60">'
+        f"{circle}{image.format(5)}{image.format(45)}</svg>"
+    )
+    return path
+
+
+def test_pictures_inside_a_drawing_are_offered_to_be_traced(bench: Hand, tmp_path: FilePath) -> None:
+    bench.window.open_file(with_pictures(tmp_path, shape=True))
+    bench.settle()
+    assert bench.window.session.result is not None
+    scale = bench.window.session.result.layers[0].elements[0].drawing_scale
+    assert scale is not None
+    bench.click("drawing_taken")
+    bench.click("tracePictures")
+    elements = bench.window.session.job.item.layers[0].elements
+    assert [type(one.source) for one in elements[1:]] == [Picture, Picture]
+    assert elements[1].placement.width == pytest.approx(15.0 * scale, rel=0.02)  # its ink is half as wide
+
+
+def test_a_drawing_that_is_only_a_picture_is_taken_as_that(bench: Hand, tmp_path: FilePath) -> None:
+    bench.window.open_file(with_pictures(tmp_path, shape=False))
+    bench.settle()
+    assert isinstance(source(bench), Picture)
+    assert len(kept(bench).geoms) == 1

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from pathlib import Path as FilePath
 
@@ -10,12 +11,13 @@ from msgspec.structs import replace
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.drawing_stages import read_once
 from vivid_thimble.core.elements import asset_key
-from vivid_thimble.core.errors import DrawingNotReadable, NothingToDraw
+from vivid_thimble.core.errors import DrawingNotReadable, InputRefused, NothingToDraw, PictureNotReadable
 from vivid_thimble.core.formats.bundle import Bundle, Entry, contents, is_bundle, notes_in, unpacked
 from vivid_thimble.core.formats.raster_read import ENDINGS as PICTURE_ENDINGS
 from vivid_thimble.core.formats.raster_read import is_picture
-from vivid_thimble.core.picture_stages import raster_once
+from vivid_thimble.core.picture_stages import ink_share, raster_once
 from vivid_thimble.core.sources.artwork import Artwork, artwork_for
+from vivid_thimble.core.sources.drawing import Drawing
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import LICENCE_WORDS, Provenance, licence_in
 
@@ -34,10 +36,11 @@ class OpenedDrawing:
 
 @dataclass(frozen=True)
 class OpenedPicture:
-    """A picture of pixels ready to join a job."""
+    """A picture of pixels ready to join a job; ``says`` is what its user should hear, or empty."""
 
     data: bytes
     picture: Picture
+    says: str = ""
 
 
 @dataclass(frozen=True)
@@ -72,7 +75,7 @@ def open_file(path: FilePath, cache: Cache) -> OpenedDrawing | OpenedPicture | O
     return open_entry(opened, drawings[0], cache) if len(drawings) == 1 and not fonts else opened
 
 
-def open_entry(opened: OpenedBundle, entry: Entry, cache: Cache) -> OpenedDrawing:
+def open_entry(opened: OpenedBundle, entry: Entry, cache: Cache) -> OpenedDrawing | OpenedPicture:
     """One drawing out of a zip, with what the zip tells about its origin."""
     name, notes = opened.path.name, opened.notes
     found = open_drawing(unpacked(opened.data, entry.inside, name), entry.name, cache)
@@ -80,17 +83,53 @@ def open_entry(opened: OpenedBundle, entry: Entry, cache: Cache) -> OpenedDrawin
     says = f"{entry.name} was taken out of {name}."
     if notes:
         says += f" Its notes seem to say: {LICENCE_WORDS[provenance.licence]}."
+    if isinstance(found, OpenedPicture):
+        return OpenedPicture(found.data, replace(found.picture, provenance=provenance), says)
     return OpenedDrawing(found.data, replace(found.artwork, provenance=provenance), says)
 
 
-def open_drawing(data: bytes, name: str, cache: Cache) -> OpenedDrawing:
-    """Raises DrawingNotReadable when a drawing cannot be read, NothingToDraw when it shows nothing."""
+def open_drawing(data: bytes, name: str, cache: Cache) -> OpenedDrawing | OpenedPicture:
+    """A drawing, or the picture in one that holds nothing else.
+
+    Raises DrawingNotReadable when a drawing cannot be read, NothingToDraw when it shows nothing.
+    """
     asset = asset_key(data)
     drawing = read_once(data, asset, name, 0, cache)
+    if not drawing.parts and drawing.pictures:
+        return open_picture(drawing.pictures[0].data, name, cache)
     if not drawing.parts:
         missing = ", ".join(f"{n} x {what}" for what, n in drawing.not_understood.items()) or "no shape"
         raise NothingToDraw(f"{name} holds nothing that can be cut (found: {missing}): choose another drawing.")
     return OpenedDrawing(data, artwork_for(drawing, asset, name))
+
+
+@dataclass(frozen=True)
+class PictureInside:
+    """A picture out of a drawing; ``width`` of what is kept of it, as large as it is there, in mm."""
+
+    opened: OpenedPicture
+    width: float
+
+
+def pictures_inside(drawing: Drawing, mm_per_unit: float, name: str, cache: Cache) -> tuple[PictureInside, ...]:
+    """The pictures of pixels in a drawing of which a unit is so many mm; those that yield nothing are left out.
+
+    Raises PictureNotReadable or NothingToDraw when none can.
+    """
+    found: list[PictureInside] = []
+    refused: InputRefused | None = None
+    for number, held in enumerate(drawing.pictures, 1):
+        label = name if len(drawing.pictures) == 1 else f"{name}, picture {number}"
+        try:
+            opened = open_picture(held.data, label, cache)
+            share = ink_share(raster_once(held.data, opened.picture.asset, label, cache), opened.picture, cache)
+        except (PictureNotReadable, NothingToDraw) as error:
+            refused = error
+            continue
+        found.append(PictureInside(opened, math.hypot(held.own.a, held.own.b) * mm_per_unit * share))
+    if refused is not None and not found:
+        raise refused
+    return tuple(found)
 
 
 def open_picture(data: bytes, name: str, cache: Cache) -> OpenedPicture:

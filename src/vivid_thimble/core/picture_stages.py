@@ -129,11 +129,22 @@ def _at_size(found: Traced, placement: Placement, name: str) -> tuple[list[Regio
 
 def _px_per_mm(raster: Raster, picture: Picture, placement: Placement, cache: Cache) -> float:
     """Pixels of the whole picture for a mm at the final size, told from a small copy."""
+    halvings, (wide, high), _ = _ink_box(raster, picture, cache)
+    return float(2**halvings) / size_factor(placement, wide, high, None)
+
+
+def ink_share(raster: Raster, picture: Picture, cache: Cache) -> float:
+    """How wide what is kept is, as a share of the whole picture."""
+    _, (wide, _), columns = _ink_box(raster, picture, cache)
+    return wide / columns
+
+
+def _ink_box(raster: Raster, picture: Picture, cache: Cache) -> tuple[int, tuple[float, float], int]:
+    """How often a small copy is halved, width and height of what is kept of it in pixels, and its columns."""
     halvings = max(math.ceil(math.log2(max(*raster.size, 1) / LOOKED_AT_PX)), 0)
     ink = separated_picture(raster, picture, halvings, 0.0, cache).ink
     across, down = np.flatnonzero(ink.any(axis=0)), np.flatnonzero(ink.any(axis=1))
-    wide, high = float(across[-1] - across[0] + 1), float(down[-1] - down[0] + 1)
-    return float(2**halvings) / size_factor(placement, wide, high, None)
+    return halvings, (float(across[-1] - across[0] + 1), float(down[-1] - down[0] + 1)), ink.shape[1]
 
 
 def drawn_portrait(raster: Raster, portrait: LinePortrait, placement: Placement, cache: Cache) -> DrawnLines:

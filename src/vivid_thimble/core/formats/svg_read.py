@@ -635,7 +635,9 @@ class _Reader:
             self.strangers["picture that is damaged"] += 1
             return
         self.strangers["picture of pixels (to be traced)"] += 1
-        self.pictures.append(EmbeddedPicture(element.get("id") or "picture", data, state.affine))
+        x, y, wide, high = (self._length(element, key, 0.0, state) for key in ("x", "y", "width", "height"))
+        own = Affine.scaling(wide or high or 1.0, high or wide or 1.0).then(Affine.translation(x, y)).then(state.affine)
+        self.pictures.append(EmbeddedPicture(element.get("id") or "picture", data, own))
 
     # -- lengths
 

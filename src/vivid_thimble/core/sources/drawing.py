@@ -140,7 +140,7 @@ def regions_of(parts: Sequence[DrawingPart], affine: Affine) -> list[Region]:
 
 @dataclass(frozen=True, eq=False)
 class EmbeddedPicture:
-    """A picture of pixels inside a drawing: its file's bytes and where it lies."""
+    """A picture of pixels inside a drawing: its file's bytes, and the map from a square of side 1 to its place."""
 
     name: str
     data: bytes

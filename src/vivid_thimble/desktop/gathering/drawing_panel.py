@@ -74,6 +74,7 @@ class DrawingPanel(Panel):
 
     places_wanted = Signal(object)
     parts_wanted = Signal()
+    pictures_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -89,6 +90,7 @@ class DrawingPanel(Panel):
             self.pages.addWidget(page)
         self.column.addWidget(self.pages)
         self.taken.parts_wanted.connect(self.parts_wanted)
+        self.taken.pictures_wanted.connect(self.pictures_wanted)
         self.cleaning.places_wanted.connect(self.places_wanted)
         session.insights.changed.connect(self._show_look)
 
@@ -137,6 +139,7 @@ class TakenPage(_Page):
     """What the drawing means in film: whole picture or parts, what lines stand for, its size."""
 
     parts_wanted = Signal()
+    pictures_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -152,6 +155,10 @@ class TakenPage(_Page):
         self.parts_button.setObjectName("chooseParts")
         self.parts_button.clicked.connect(lambda _=False: self.parts_wanted.emit())
         self.column.addWidget(self.parts_button)
+        self.pictures_button = QPushButton()
+        self.pictures_button.setObjectName("tracePictures")
+        self.pictures_button.clicked.connect(lambda _=False: self.pictures_wanted.emit())
+        self.column.addWidget(self.pictures_button)
         self.size_button = QPushButton("As in the file")
         self.size_button.setObjectName("statedSize")
         self.size_button.clicked.connect(self._take_stated_size)
@@ -174,6 +181,9 @@ class TakenPage(_Page):
         self.lines_hint.setVisible(asks)
         out = len(artwork.left_out)
         self.parts_button.setText(f"Choose &parts… ({out} left out)" if out else "Choose &parts…")
+        inside = len(look.drawing.pictures) if look is not None else 0
+        self.pictures_button.setText("Trace the pic&ture in it" if inside == 1 else f"Trace its {inside} pic&tures")
+        self.pictures_button.setVisible(inside > 0)
         self._stated = look.stated_size if look is not None else None
         if self._stated is not None:
             width, height = (format_length(mm, unit) for mm in self._stated)

@@ -25,7 +25,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from vivid_thimble.core.drawings import without_element
+from vivid_thimble.core.drawings import artwork_in, without_element
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.folders import own_fonts_folder
 from vivid_thimble.core.formats.bundle import Entry
@@ -38,6 +38,7 @@ from vivid_thimble.core.incoming import (
     open_entry,
     open_file,
     open_picture,
+    pictures_inside,
 )
 from vivid_thimble.core.job import (
     Element,
@@ -50,6 +51,7 @@ from vivid_thimble.core.job import (
     with_element,
     with_layer,
 )
+from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sets import members_of, shared_of
 from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare
 from vivid_thimble.core.sources.font_bundle import unpack_fonts
@@ -167,6 +169,7 @@ class GatherStation(Station):
         self.drawing = DrawingPanel(self.session)
         self.drawing.places_wanted.connect(self.places_wanted)
         self.drawing.parts_wanted.connect(self._choose_parts)
+        self.drawing.pictures_wanted.connect(self._trace_pictures)
         for panel in (self.monogram, self.grid, self.drawing, self.picture, self.portrait):
             self.column.addWidget(panel)
         self.trouble = self.hint("", "wrong")
@@ -376,7 +379,7 @@ class GatherStation(Station):
     def _add_from_bundle(self, opened: OpenedBundle, entries: list[Entry]) -> None:
         cache = self.session.cache
         for entry in entries:
-            self.session.read(entry.name, partial(open_entry, opened, entry, cache), self._add_drawing, self.told.emit)
+            self.session.read(entry.name, partial(open_entry, opened, entry, cache), self._take, self.told.emit)
 
     def _add_drawing(self, opened: OpenedDrawing) -> None:
         job, name = self.session.job, opened.artwork.name
@@ -402,6 +405,8 @@ class GatherStation(Station):
             placement=Placement(width=job.item.width * FRESH_SHARE),
         )
         self._add("Add a picture", element)
+        if opened.says:
+            self.told.emit(opened.says)
 
     def _add(self, title: str, element: Element) -> None:
         def added(layer: Layer) -> Layer:
@@ -428,6 +433,35 @@ class GatherStation(Station):
         if look is not None:
             self._parts = PartsDialog(self.session, look.drawing, self.window())
             self._parts.show()
+
+    def _trace_pictures(self) -> None:
+        """The pictures inside the drawing in hand join the design, as large as they are there."""
+        look, artwork = self.session.insights.drawing, artwork_in(self.session.job, self.session.chosen)
+        result = self._result_in_hand()
+        if look is None or artwork is None or result is None:
+            return
+        scale = result.drawing_scale or look.drawing.mm_per_unit or 1.0
+        try:
+            inside = pictures_inside(look.drawing, scale, artwork.name, self.session.cache)
+        except ThimbleError as error:
+            self.told.emit(str(error))
+            return
+        job, made = self.session.job, []
+        for one in inside:
+            picture = one.opened.picture
+            self.session.assets[picture.asset] = one.opened.data
+            element = Element(
+                id=free_id("picture", job), name=picture.name, source=picture, placement=Placement(width=one.width)
+            )
+            made.append(element.id)
+            job = with_layer(job, lambda la, e=element: replace(la, elements=(*la.elements, e)))  # type: ignore[misc]
+        self.session.change("Trace the pictures of a drawing", job)
+        self.session.choose(made[0])
+
+    def _result_in_hand(self) -> ElementResult | None:
+        result = self.session.result
+        layers = result.layers if result is not None else ()
+        return next((e for la in layers for e in la.elements if e.element.id == self.session.chosen), None)
 
     def _remove(self) -> None:
         self.session.change("Remove", without_element(self.session.job, self.session.chosen))
