@@ -17,12 +17,11 @@ from finding_pictures import draw_findings
 from msgspec.structs import replace
 from PySide6.QtWidgets import QScrollArea
 
-from vivid_thimble.core.demo import badge_job, demo_assets, demo_job, floats_job, pane_job
+from vivid_thimble.core.demo import badge_job, demo_assets, demo_job, floats_job, pane_job, portrait_job, screenshot_job
 from vivid_thimble.core.job import new_job, scaled_design, with_item
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.desktop import audition as auditioning
 from vivid_thimble.desktop.audition import AuditionDialog
-from vivid_thimble.desktop.parts_dialog import PartsDialog
 from vivid_thimble.desktop.set_dialog import SetDialog
 from vivid_thimble.desktop.stations.shape import ShapeStation
 from vivid_thimble.desktop.window import MainWindow
@@ -95,8 +94,8 @@ def composed(window: MainWindow, settled: Callable[[MainWindow], None], rest: Ca
         window.grab().save(str(OUT / f"{name}.png"))
 
 
-def download(window: MainWindow, settled: Callable[[MainWindow], None], rest: Callable[[int], None]) -> None:
-    """The messy download, its specks ringed, and the window of its parts."""
+def download(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
+    """The messy download, its specks ringed."""
     window.session.start(new_job("Lantern glass", 200.0, 240.0), {})
     settled(window)
     window.open_file(Path(str(resources.files("vivid_thimble") / "data" / "demo" / "lantern-heron.zip")))
@@ -108,15 +107,18 @@ def download(window: MainWindow, settled: Callable[[MainWindow], None], rest: Ca
     window.table.zoom_to_fit()
     settled(window)
     window.grab().save(str(OUT / "drawing.png"))
-    panel.turn_to("taken")
-    panel.taken.parts_button.click()
-    rest(200)
-    dialog = window.findChild(PartsDialog)
-    assert dialog is not None
-    dialog.canvas.pressed.emit(5)
-    settled(window)
-    dialog.grab().save(str(OUT / "parts.png"))
-    dialog.close()
+
+
+def pictures(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
+    """The screenshot of words, and the otter by one line."""
+    for make, name in ((screenshot_job, "picture"), (portrait_job, "portrait")):
+        window.session.start(make(), demo_assets())
+        window.go_to("gather")
+        window.session.choose(window.session.job.item.layers[0].elements[0].id)
+        settled(window)
+        window.table.zoom_to_fit()
+        settled(window)
+        window.grab().save(str(OUT / f"{name}.png"))
 
 
 def main() -> None:
@@ -168,13 +170,9 @@ def main() -> None:
     joins(window, settled)
     composed(window, settled, rest)
     inspect_pages(window, settled)
-    download(window, settled, rest)
+    download(window, settled)
+    pictures(window, settled)
     window.close()
-    evening = opened("evening")
-    evening.go_to("shape")
-    settled(evening)
-    evening.grab().save(str(OUT / "shape-evening.png"))
-    evening.close()
     draw_findings(PALETTES["day"]).save(str(OUT / "findings.png"))
 
 
