@@ -26,6 +26,13 @@ def demo(name: str) -> bytes:
     return (resources.files("vivid_thimble") / "data" / "demo" / name).read_bytes()
 
 
+def small_photo() -> bytes:
+    """The otter with fewer pixels: enough to see what a control does."""
+    held = io.BytesIO()
+    Image.open(io.BytesIO(demo(PHOTO))).resize((260, 260)).save(held, "PNG")
+    return held.getvalue()
+
+
 def kept(hand: Hand) -> shapely.MultiPolygon:
     assert hand.window.session.result is not None
     return hand.window.session.result.layers[0].kept.polygons
@@ -119,7 +126,7 @@ def test_background_is_clicked_away_on_the_picture(bench: Hand, tmp_path: FilePa
 
 
 def test_colours_levels_and_smoothness_are_chosen(bench: Hand, tmp_path: FilePath) -> None:
-    bench.window.gather_station.add_picture(demo(PHOTO), PHOTO)
+    bench.window.gather_station.add_picture(small_photo(), PHOTO)
     bench.settle()
     bench.choose("pictureSeparate", "At one level")
     level = bench.find("pictureLevel")
@@ -144,7 +151,7 @@ def test_colours_levels_and_smoothness_are_chosen(bench: Hand, tmp_path: FilePat
 
 
 def test_a_photo_becomes_one_line_and_a_picture_again(bench: Hand) -> None:
-    bench.window.gather_station.add_picture(demo(PHOTO), PHOTO)
+    bench.window.gather_station.add_picture(small_photo(), PHOTO)
     bench.settle()
     bench.click("asPortrait")
     assert isinstance(source(bench), LinePortrait)
@@ -190,7 +197,7 @@ def test_a_broken_picture_is_told_and_nothing_changes(bench: Hand, tmp_path: Fil
 
 
 def test_nothing_is_cut_off_in_the_panels(bench: Hand) -> None:
-    bench.window.gather_station.add_picture(demo(PHOTO), PHOTO)
+    bench.window.gather_station.add_picture(small_photo(), PHOTO)
     bench.settle()
     for button in (None, "asPortrait"):
         if button:

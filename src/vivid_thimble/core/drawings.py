@@ -18,11 +18,11 @@ from vivid_thimble.core.job import (
     Job,
     Layer,
     Placement,
-    elements_of,
     fresh_id,
     ids_in,
-    with_element,
+    source_in,
     with_item,
+    with_source,
 )
 from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare, film_of
 from vivid_thimble.core.sources.colours import LEFT_OUT, grouped, to_hex
@@ -59,21 +59,12 @@ def look_at(artwork: Artwork, placement: Placement, assets: Assets, cache: Cache
 
 def artwork_in(job: Job, element_id: str) -> Artwork | None:
     """The drawing that an element of the item in hand shows; None for everything else."""
-    for element in elements_of(job.item):
-        if element.id == element_id:
-            return element.source if isinstance(element.source, Artwork) else None
-    return None
+    return source_in(job, element_id, Artwork)
 
 
 def with_artwork(job: Job, element_id: str, **values: Any) -> Job:
     """A drawing taken otherwise."""
-
-    def changed(element: Element) -> Element:
-        if not isinstance(element.source, Artwork):
-            return element
-        return replace(element, source=replace(element.source, **values))
-
-    return with_element(job, element_id, changed)
+    return with_source(job, element_id, Artwork, **values)
 
 
 def with_film_count(job: Job, element_id: str, areas: Mapping[Colour, float], count: int) -> Job:

@@ -8,7 +8,7 @@ stored here; ``recipe`` evaluates it. Saved files hold these values and nothing 
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Literal
+from typing import Any, Literal, TypeVar
 
 import msgspec
 from msgspec import Struct
@@ -220,6 +220,28 @@ def find_element(job: Job, element_id: str) -> Element:
                 if element.id == element_id:
                     return element
     raise KeyError(element_id)
+
+
+S = TypeVar("S", bound=Struct)
+
+
+def source_in(job: Job, element_id: str, kind: type[S]) -> S | None:
+    """The source of an element of the item in hand if it is of that kind; None for everything else."""
+    for element in elements_of(job.item):
+        if element.id == element_id:
+            return element.source if isinstance(element.source, kind) else None
+    return None
+
+
+def with_source(job: Job, element_id: str, kind: type[Struct], **values: Any) -> Job:
+    """Some values of a source changed, if it is of that kind; raises KeyError for an unknown id."""
+
+    def changed(element: Element) -> Element:
+        if not isinstance(element.source, kind):
+            return element
+        return replace(element, source=replace(element.source, **values))
+
+    return with_element(job, element_id, changed)
 
 
 def all_elements(job: Job) -> tuple[Element, ...]:

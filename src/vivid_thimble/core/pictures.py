@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
@@ -12,7 +11,7 @@ from numpy.typing import NDArray
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.elements import Assets
-from vivid_thimble.core.job import Element, Job, Placement, elements_of, with_element
+from vivid_thimble.core.job import Element, Job, Placement, with_element
 from vivid_thimble.core.picture_stages import drawn_portrait, raster_of, ready_picture, sized_picture
 from vivid_thimble.core.placing import size_factor
 from vivid_thimble.core.sources.line_portrait import LinePortrait, seen_from_afar, smallest_diameter
@@ -84,25 +83,6 @@ def look_at_portrait(portrait: LinePortrait, placement: Placement, assets: Asset
     )
 
 
-def portrait_in(job: Job, element_id: str) -> LinePortrait | None:
-    """The portrait that an element of the item in hand shows; None for everything else."""
-    for element in elements_of(job.item):
-        if element.id == element_id:
-            return element.source if isinstance(element.source, LinePortrait) else None
-    return None
-
-
-def with_portrait(job: Job, element_id: str, **values: Any) -> Job:
-    """A portrait drawn otherwise."""
-
-    def changed(element: Element) -> Element:
-        if not isinstance(element.source, LinePortrait):
-            return element
-        return replace(element, source=replace(element.source, **values))
-
-    return with_element(job, element_id, changed)
-
-
 def as_portrait(job: Job, element_id: str) -> Job:
     """A picture as one line instead, as large as fits the item, within the limits of its film."""
     film = next(la.film for la in job.item.layers if any(e.id == element_id for e in la.elements))
@@ -146,25 +126,6 @@ def _shown(pixels: ColourImage, parted: Separated) -> ColourImage:
     kept: NDArray[np.float32] = cv2.resize(parted.ink.astype(np.float32), size, interpolation=cv2.INTER_AREA)  # type: ignore[assignment]  # of that kind
     fade = (DIMMED * (1.0 - kept))[:, :, None]
     return np.asarray(np.clip(small * (1.0 - fade) + 255.0 * fade, 0, 255), dtype=np.uint8)
-
-
-def picture_in(job: Job, element_id: str) -> Picture | None:
-    """The picture that an element of the item in hand shows; None for everything else."""
-    for element in elements_of(job.item):
-        if element.id == element_id:
-            return element.source if isinstance(element.source, Picture) else None
-    return None
-
-
-def with_picture(job: Job, element_id: str, **values: Any) -> Job:
-    """A picture taken otherwise."""
-
-    def changed(element: Element) -> Element:
-        if not isinstance(element.source, Picture):
-            return element
-        return replace(element, source=replace(element.source, **values))
-
-    return with_element(job, element_id, changed)
 
 
 def with_spot(picture: Picture, at: Share, tolerance: float, *, connected: bool) -> Picture:

@@ -45,7 +45,7 @@ def test_compression_costs_a_tenth_of_a_pixel_and_no_nodes() -> None:
     assert found.node_count < truth.path.node_count
 
 
-@pytest.mark.parametrize("width", [1.0, 1.6, 2.0, 3.0])
+@pytest.mark.parametrize("width", [1.0, 2.5])
 def test_thin_strokes_are_never_broken(width: float) -> None:
     truth, size = stroke_picture(width)
     clean = rendered(truth.outline, size)
@@ -55,7 +55,7 @@ def test_thin_strokes_are_never_broken(width: float) -> None:
         assert distance(truth.outline, found.outline).rms < near
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=15, deadline=None)
 @given(st.floats(0.8, 6.0), st.floats(0.0, 180.0), st.floats(0.0, 1.0), st.floats(0.0, 1.0))
 def test_a_straight_line_keeps_its_width_and_length_wherever_it_lies(
     width: float, angle: float, dx: float, dy: float

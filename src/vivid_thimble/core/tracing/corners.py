@@ -224,17 +224,18 @@ class Side:
         return np.clip(0.5 + (v - (a + b * u + c * u * u)) * (side * FINE), 0.0, 1.0)
 
 
+def principal(points: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Mean and direction (n, 2) of the straight line nearest to each row of points (n, k, 2)."""
+    mean = points.mean(axis=1)
+    x, y = np.moveaxis(points - mean[:, None], 2, 0)
+    angle = 0.5 * np.arctan2(2.0 * (x * y).sum(axis=1), (x * x).sum(axis=1) - (y * y).sum(axis=1))
+    return mean, np.stack([np.cos(angle), np.sin(angle)], axis=1)
+
+
 def fitted_sides(points: FloatArray, bends: bool) -> tuple[Side, FloatArray]:
     """Fits of rows of points (n, k, 2), the last one nearest to the tip, and how far they miss (root mean square)."""
-    mean = points.mean(axis=1)
+    mean, along = principal(points)
     rel = points - mean[:, None]
-    xx, yy, xy = (
-        (rel[:, :, 0] ** 2).sum(axis=1),
-        (rel[:, :, 1] ** 2).sum(axis=1),
-        (rel[:, :, 0] * rel[:, :, 1]).sum(axis=1),
-    )
-    angle = 0.5 * np.arctan2(2.0 * xy, xx - yy)
-    along = np.stack([np.cos(angle), np.sin(angle)], axis=1)
     towards = ((points[:, -1] - points[:, 0]) * along).sum(axis=1)
     along = np.where((towards < 0.0)[:, None], -along, along)
     across = np.stack([-along[:, 1], along[:, 0]], axis=1)

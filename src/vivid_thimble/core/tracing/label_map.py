@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Contour
-from vivid_thimble.core.tracing.corners import Lines
+from vivid_thimble.core.tracing.corners import Lines, principal
 from vivid_thimble.core.tracing.cracks import Cracks, LabelImage, corners_of_pixels, followed, joined, outside_of
 from vivid_thimble.core.tracing.curves import FittedLines
 from vivid_thimble.core.tracing.follow import fitted_along
@@ -313,15 +313,8 @@ def _pointed_at(
     sign = np.r_[np.ones(half, dtype=np.int64), -np.ones(half, dtype=np.int64)]
     steps = np.minimum(np.arange(END_POINTS)[None, :], sizes[:, None] - 1)
     near = lines.points[ends[:, None] + sign[:, None] * steps]
-    mean = near.mean(axis=1)
-    rel = near - mean[:, None]
-    xx, yy, xy = (
-        (rel[:, :, 0] ** 2).sum(axis=1),
-        (rel[:, :, 1] ** 2).sum(axis=1),
-        (rel[:, :, 0] * rel[:, :, 1]).sum(axis=1),
-    )
-    angle = 0.5 * np.arctan2(2.0 * xy, xx - yy)
-    across = np.stack([-np.sin(angle), np.cos(angle)], axis=1)
+    mean, along = principal(near)
+    across = np.stack([-along[:, 1], along[:, 0]], axis=1)
     weight = np.where(sizes >= 3, 1.0, 0.05)
     offset = (across * (mean - corners[junction])).sum(axis=1)
     normal = np.zeros((len(corners), 2, 2)) + np.eye(2) * 0.02

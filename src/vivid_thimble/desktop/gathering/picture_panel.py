@@ -7,12 +7,11 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QLabel, QListWidget, QListWidgetItem, QPushButton, QSlider, QSpinBox
 
+from vivid_thimble.core.job import source_in, with_source
 from vivid_thimble.core.pictures import (
     PictureLook,
     as_portrait,
-    picture_in,
     with_leftover_kept,
-    with_picture,
     with_spot,
 )
 from vivid_thimble.core.sources.picture import MOST_COLOURS, Picture, Spot
@@ -138,7 +137,7 @@ class PicturePanel(Panel):
         self.away.setChecked(False)
 
     def _show_look(self, name: str) -> None:
-        picture = picture_in(self.session.job, self.session.chosen)
+        picture = source_in(self.session.job, self.session.chosen, Picture)
         if name == "picture" and picture is not None:
             self._show(picture, self.session.insights.picture)
 
@@ -173,12 +172,12 @@ class PicturePanel(Panel):
 
     def _change(self, title: str, *, merge: str = "", **values: Any) -> None:
         chosen = self.session.chosen
-        if picture_in(self.session.job, chosen) is not None:
-            job = with_picture(self.session.job, chosen, **values)
+        if source_in(self.session.job, chosen, Picture) is not None:
+            job = with_source(self.session.job, chosen, Picture, **values)
             self.session.change(title, job, merge=f"{merge} {chosen}" if merge else "")
 
     def _click_away(self, at: Share) -> None:
-        picture = picture_in(self.session.job, self.session.chosen)
+        picture = source_in(self.session.job, self.session.chosen, Picture)
         if picture is not None:
             tolerance = Spot(at=at).tolerance
             changed = with_spot(picture, at, tolerance, connected=self.connected.isChecked())
@@ -188,13 +187,13 @@ class PicturePanel(Panel):
         self.session.change("As a line portrait", as_portrait(self.session.job, self.session.chosen))
 
     def _switch_leftovers(self) -> None:
-        picture = picture_in(self.session.job, self.session.chosen)
+        picture = source_in(self.session.job, self.session.chosen, Picture)
         if picture is not None:
             go = not picture.leftovers_go
             self._change("Leave leftovers out" if go else "Keep leftovers", leftovers_go=go, kept_places=())
 
     def _keep(self, item: QListWidgetItem) -> None:
-        picture = picture_in(self.session.job, self.session.chosen)
+        picture = source_in(self.session.job, self.session.chosen, Picture)
         one = item.data(Qt.ItemDataRole.UserRole)
         if picture is not None and isinstance(one, Leftover):
             self._change("Keep a leftover", kept_places=with_leftover_kept(picture, one.at).kept_places)

@@ -7,8 +7,9 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QDoubleSpinBox, QPushButton, QSlider
 
+from vivid_thimble.core.job import source_in, with_source
 from vivid_thimble.core.lengths import format_length
-from vivid_thimble.core.pictures import PortraitLook, as_picture, portrait_in, with_portrait
+from vivid_thimble.core.pictures import PortraitLook, as_picture
 from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.tracing.prepare import Share
 from vivid_thimble.desktop.gathering.picture_view import PictureView
@@ -86,12 +87,12 @@ class PortraitPanel(Panel):
         self._tell(self.session.insights.portrait)
 
     def _show_look(self, name: str) -> None:
-        if name == "picture" and portrait_in(self.session.job, self.session.chosen) is not None:
+        if name == "picture" and source_in(self.session.job, self.session.chosen, LinePortrait) is not None:
             self._show_view()
             self._tell(self.session.insights.portrait)
 
     def _show_view(self) -> None:
-        portrait, look = portrait_in(self.session.job, self.session.chosen), self.session.insights.portrait
+        portrait, look = source_in(self.session.job, self.session.chosen, LinePortrait), self.session.insights.portrait
         if portrait is None or look is None:
             return
         afar = self._views["afar"].isChecked()
@@ -116,8 +117,8 @@ class PortraitPanel(Panel):
 
     def _change(self, title: str, *, merge: str = "", **values: Any) -> None:
         chosen = self.session.chosen
-        if portrait_in(self.session.job, chosen) is not None:
-            job = with_portrait(self.session.job, chosen, **values)
+        if source_in(self.session.job, chosen, LinePortrait) is not None:
+            job = with_source(self.session.job, chosen, LinePortrait, **values)
             self.session.change(title, job, merge=f"{merge} {chosen}" if merge else "")
 
     def _move(self, at: Share) -> None:
