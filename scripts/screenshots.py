@@ -170,8 +170,8 @@ def main() -> None:
     joins(window, settled)
     composed(window, settled, rest)
     inspect_pages(window, settled)
-    download(window, settled)
     pictures(window, settled)
+    download(window, settled)
     window.close()
     draw_findings(PALETTES["day"]).save(str(OUT / "findings.png"))
 

@@ -8,13 +8,14 @@ import zipfile
 from pathlib import Path as FilePath
 
 import pytest
+from PIL import Image
 
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.errors import DrawingNotReadable, NothingToDraw
+from vivid_thimble.core.errors import DrawingNotReadable, NothingToDraw, PictureNotReadable
 from vivid_thimble.core.formats.cut_file import cut_file
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.formats.svg_write import CutLayer
-from vivid_thimble.core.incoming import OpenedBundle, OpenedDrawing, open_entry, open_file
+from vivid_thimble.core.incoming import OpenedBundle, OpenedDrawing, OpenedPicture, open_entry, open_file
 from vivid_thimble.core.sources.artwork import Artwork
 
 SVG = (
@@ -31,7 +32,7 @@ def zipped(files: dict[str, bytes]) -> bytes:
     return out.getvalue()
 
 
-def opened(folder: FilePath, name: str, data: bytes) -> OpenedDrawing | OpenedBundle:
+def opened(folder: FilePath, name: str, data: bytes) -> OpenedDrawing | OpenedPicture | OpenedBundle:
     (folder / name).write_bytes(data)
     return open_file(folder / name, Cache())
 
@@ -115,7 +116,7 @@ def test_what_was_read_once_is_not_read_again(tmp_path: FilePath) -> None:
 def test_what_cannot_be_used_is_refused_in_one_sentence(
     name: str, data: bytes, sentence: str, tmp_path: FilePath
 ) -> None:
-    with pytest.raises((DrawingNotReadable, NothingToDraw)) as refusal:
+    with pytest.raises((DrawingNotReadable, NothingToDraw, PictureNotReadable)) as refusal:
         opened(tmp_path, name, data)
     words = str(refusal.value)
     assert words.startswith(sentence)
@@ -127,3 +128,12 @@ def test_what_cannot_be_used_is_refused_in_one_sentence(
 def test_a_file_that_is_gone_is_told(tmp_path: FilePath) -> None:
     with pytest.raises(DrawingNotReadable, match=r"moon\.svg cannot be opened \(no such file or directory\)"):
         open_file(tmp_path / "moon.svg", Cache())
+
+
+def test_a_picture_is_told_by_its_content_whatever_it_is_called(tmp_path: FilePath) -> None:
+    held = io.BytesIO()
+    Image.new("L", (30, 20), 9).save(held, "PNG")
+    for name in ("lantern.png", "lantern.svg"):
+        found = opened(tmp_path, name, held.getvalue())
+        assert isinstance(found, OpenedPicture)
+        assert found.picture.name == name

@@ -46,15 +46,15 @@ class Held:
 
 @pytest.fixture(scope="module")
 def words() -> Held:
-    return Held(compressed(word("Second Supper", "bundled:Pacifico", 150.0).gray))
+    return Held(compressed(word("Supper", "bundled:Pacifico", 150.0).gray))
 
 
-@pytest.mark.parametrize("width", [50.0, 120.0, 400.0])
+@pytest.mark.parametrize("width", [50.0, 240.0])
 def test_width_is_exact_and_the_letters_are_the_true_ones(words: Held, width: float) -> None:
     found = words.sized(width, speck_area=0.0, pinhole_area=0.0)
     left, _, right, _ = found.regions[0].bounds or (0.0, 0.0, 0.0, 0.0)
     assert right - left == pytest.approx(width, abs=1e-4)
-    truth = word("Second Supper", "bundled:Pacifico", 150.0).path
+    truth = word("Supper", "bundled:Pacifico", 150.0).path
     box = truth.bounds or (0.0, 0.0, 1.0, 1.0)
     scale = width / (box[2] - box[0])
     placed = truth.transformed(Affine.translation(-box[0], -box[1]).then(Affine.scaling(scale)))

@@ -25,12 +25,15 @@ from vivid_thimble.core.sources.colours import LEFT_OUT, from_hex, nearest
 from vivid_thimble.core.sources.line_portrait import DrawnLines, LinePortrait, draw_lines
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.separation import Separated, separated, trace
+from vivid_thimble.core.tracing.curves import FINEST_TOLERANCE_PX
 from vivid_thimble.core.tracing.label_map import ColourImage
 from vivid_thimble.core.tracing.prepare import prepared_picture
 from vivid_thimble.core.tracing.traced import Traced
 
 FINEST_PX_PER_MM = 10.0
 """More pixels than this tell nothing that a knife could follow: they are averaged, which keeps edges exact."""
+PHOTO_TOLERANCE_MM = 0.05
+"""Outlines of a photo may stray by this at the final size: they run through shades, and a knife follows no closer."""
 PORTRAIT_PX = 500
 """Lines never show more than so many pixels across their circle, twice over."""
 LOOKED_AT_PX = 900
@@ -100,7 +103,10 @@ def sized_picture(raster: Raster, picture: Picture, placement: Placement, cache:
     films = films_of(parted, picture)
     own = (halvings, round(px_per_mm, 3), picture.speck_area, picture.pinhole_area, picture.ease, films)
     key = content_key(_separation_key(picture), repr(own))
-    found = cache.get(content_key("traced", key), lambda: trace(parted, picture.ease, films))
+    ease = picture.ease
+    if parted.is_photo:
+        ease *= max(PHOTO_TOLERANCE_MM * px_per_mm / 2**halvings / FINEST_TOLERANCE_PX, 1.0)
+    found = cache.get(content_key("traced", key), lambda: trace(parted, ease, films))
     key = content_key("sized picture", key, repr((placement.width, placement.height)))
     regions, factor, frame = cache.get(key, lambda: _at_size(found, placement, picture.name))
     ready = ready_picture(raster, picture, halvings, cache)

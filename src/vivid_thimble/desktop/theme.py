@@ -117,6 +117,7 @@ QPushButton[role="main"]:disabled {{ background: {p.seam}; color: {p.ink}; borde
 QSpinBox, QDoubleSpinBox {{ background: {p.raised}; border: 1px solid {p.seam}; border-radius: 4px; padding: 4px 6px;
   selection-background-color: {p.thread}; selection-color: {p.thread_ink}; }}
 QSpinBox:focus, QDoubleSpinBox:focus {{ border: 2px solid {p.thread}; padding: 3px 5px; }}
+QSlider {{ min-height: 24px; }}
 QSlider::groove:horizontal {{ height: 4px; background: {p.seam}; border-radius: 2px; }}
 QSlider::sub-page:horizontal {{ background: {p.thread}; border-radius: 2px; }}
 QSlider::handle:horizontal {{ width: 16px; margin: -6px 0; border-radius: 8px; background: {p.raised};

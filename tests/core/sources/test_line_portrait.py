@@ -104,10 +104,10 @@ def test_turns_and_size_belong_together() -> None:
 
 
 def test_too_many_turns_are_refused_with_the_size_that_they_need() -> None:
-    with pytest.raises(InputRefused, match=r"60 turns need (\d+) mm") as caught:
-        draw_lines(photo(100, 100), replace(SPIRAL, turns=60.0), 80.0)
+    with pytest.raises(InputRefused, match=r"24 turns need (\d+) mm") as caught:
+        draw_lines(photo(100, 100), replace(SPIRAL, turns=24.0), 40.0)
     needed = float(str(caught.value).split("need ")[1].split(" mm")[0])
-    assert draw_lines(photo(100, 100), replace(SPIRAL, turns=60.0), needed + 1.0).turns == 60.0
+    assert draw_lines(photo(100, 100), replace(SPIRAL, turns=24.0), needed + 1.0).turns == 24.0
     with pytest.raises(InputRefused, match="larger"):
         draw_lines(photo(100, 100), SPIRAL, 6.0)
 

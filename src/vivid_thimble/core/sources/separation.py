@@ -63,6 +63,8 @@ class Separated:
     palette: FloatArray | None = None
     background: int | None = None
     leftovers: tuple[Leftover, ...] = ()
+    is_photo: bool = False
+    """Its edges run through shades: no outline in it is exact."""
 
     @property
     def size(self) -> tuple[int, int]:
@@ -156,11 +158,13 @@ def _by_tones(pixels: ColourImage, picture: Picture, speck_px: float) -> Separat
     gray = grays(pixels)
     uneven = picture.separate == "local" or (picture.separate == "automatic" and is_unevenly_lit(gray))
     tones = local_tones(gray) if uneven else two_tones(gray, picture.level)
-    if tones is not None and not uneven and _is_shaded(tones):
+    shaded = tones is not None and not uneven and _is_shaded(tones)
+    if shaded:
         tones = two_tones(_smooth(gray, speck_px), picture.level)
     if tones is None:
         raise NothingToDraw(f"{picture.name} is all of one tone: choose a picture with something on it.")
-    return Separated(_tones_in_words(tones, uneven, picture.level is not None), coverage=tones.coverage)
+    says = _tones_in_words(tones, uneven, picture.level is not None)
+    return Separated(says, coverage=tones.coverage, is_photo=shaded)
 
 
 def _is_shaded(tones: Tones) -> bool:
@@ -199,7 +203,7 @@ def _by_colours(pixels: ColourImage, palette: FloatArray, *, is_flat: bool) -> S
     ground = _ground_of(labels, len(palette)) if is_flat else None
     kept = len(palette) - (ground is not None)
     says = f"{kept} flat colours on a ground." if is_flat and ground is not None else f"{kept} colours."
-    return Separated(says, labels=labels, picture=held, palette=palette, background=ground)
+    return Separated(says, labels=labels, picture=held, palette=palette, background=ground, is_photo=not is_flat)
 
 
 def _ground_of(labels: LabelImage, count: int) -> int | None:

@@ -19,6 +19,8 @@ from vivid_thimble.core.tracing.curves import FittedLines
 Ring = tuple[Use, ...]
 DUST_PX2 = 0.5
 """Smaller pieces are loops where curves cross themselves."""
+SMALL_PX2 = 24.0
+"""Pieces below this may hang together by a hair or not."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -68,13 +70,24 @@ class Traced:
 
     def _alone(self, scale: Affine, mm_per_px: float) -> Region | None:
         """A label without neighbours, crossings resolved and the dust that they leave dropped; None when that would
-        break a piece."""
+        break or join pieces of any size."""
         region = Region.from_path(self.path(0).transformed(scale), "nonzero")
-        wanted = len(self.polygons[0])
-        if len(region.polygons.geoms) == wanted:
+        if len(region.polygons.geoms) == len(self.polygons[0]):
             return region
-        whole = [piece for piece in region.pieces() if piece.area > DUST_PX2 * mm_per_px**2]
-        return side_by_side(whole) if len(whole) == wanted else None
+        px2 = mm_per_px**2
+        whole = [piece for piece in region.pieces() if piece.area > DUST_PX2 * px2]
+        wanted = sum(self._plain_area(rings) > SMALL_PX2 for rings in self.polygons[0])
+        found = sum(piece.area > SMALL_PX2 * px2 for piece in whole)
+        return side_by_side(whole) if found == wanted else None
+
+    def _plain_area(self, rings: Sequence[Ring]) -> float:
+        """The area of a polygon in pixels, told from its edges between pixels."""
+        assert self.fitted.plain is not None
+        lines = [k for ring in rings for k, _ in ring]
+        start = self.fitted.plain.start
+        points = [self.fitted.plain.points[start[k] : start[k + 1]] for k in lines]
+        bounds = np.r_[0, np.cumsum([len(p) for p in points])]
+        return float(_signed_areas(np.concatenate(points), bounds).sum())
 
 
 def _contour(ring: Ring, arcs: Sequence[Contour]) -> Contour:

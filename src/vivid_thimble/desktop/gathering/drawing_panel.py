@@ -155,7 +155,7 @@ class TakenPage(_Page):
         self.parts_button.setObjectName("chooseParts")
         self.parts_button.clicked.connect(lambda _=False: self.parts_wanted.emit())
         self.column.addWidget(self.parts_button)
-        self.pictures_button = QPushButton()
+        self.pictures_button = QPushButton("Trace its pic&tures")
         self.pictures_button.setObjectName("tracePictures")
         self.pictures_button.clicked.connect(lambda _=False: self.pictures_wanted.emit())
         self.column.addWidget(self.pictures_button)
