@@ -40,18 +40,23 @@ class ArcPlan:
 
 
 def arc_regions(
-    plan: ArcPlan, curves: list[Contour], count: int, closer: Callable[[list[int], float], list[Contour]]
+    plan: ArcPlan,
+    curves: list[Contour],
+    count: int,
+    closer: Callable[[list[int], float], list[Contour]],
+    shares: Sequence[float] = CLOSER,
 ) -> list[Region]:
-    """The region of each of ``count`` areas. ``closer`` fits some arcs again within a share of the tolerance."""
+    """The region of each of ``count`` areas. ``closer`` fits some arcs again within a share of the tolerance, one of
+    ``shares`` after the other."""
     built = _Built(plan, curves)
     tried = np.zeros(len(curves), dtype=np.int64)
     changed: Sequence[int] = range(len(curves))
     for _ in range(MOST_REPAIRS):
-        wanted = [arc for arc in sorted(built.to_mend(changed)) if tried[arc] < len(CLOSER)]
+        wanted = [arc for arc in sorted(built.to_mend(changed)) if tried[arc] < len(shares)]
         if not wanted:
             break
-        for share in sorted({float(CLOSER[tried[arc]]) for arc in wanted}):
-            again = [arc for arc in wanted if CLOSER[tried[arc]] == share]
+        for share in sorted({float(shares[tried[arc]]) for arc in wanted}):
+            again = [arc for arc in wanted if shares[tried[arc]] == share]
             for arc, contour in zip(again, closer(again, share), strict=True):
                 built.curves[arc] = contour
         tried[wanted] += 1

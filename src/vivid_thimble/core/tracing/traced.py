@@ -7,18 +7,22 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from shapely import MultiPolygon
 
 from vivid_thimble.core.geometry.affine import Affine, FloatArray
-from vivid_thimble.core.geometry.arc_regions import ArcPlan, Use, arc_regions
+from vivid_thimble.core.geometry.arc_regions import CLOSER, ArcPlan, Use, arc_regions
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Contour, Path
-from vivid_thimble.core.geometry.region import Region, side_by_side
+from vivid_thimble.core.geometry.region import Region, difference
 from vivid_thimble.core.tracing.cracks import Cracks
 from vivid_thimble.core.tracing.curves import FittedLines
 
 Ring = tuple[Use, ...]
-DUST_PX2 = 0.5
+DUST_PX2 = 4.0
 """Smaller pieces are loops where curves cross themselves."""
+NOISY_PX = 0.02
+ROUGHLY_CLOSER = (0.3, 0.0)
+"""How much closer arcs are fitted that cross, where points stray: following them into their noise mends nothing."""
 SMALL_PX2 = 24.0
 """Pieces below this may hang together by a hair or not."""
 
@@ -66,7 +70,8 @@ class Traced:
         def closer(which: list[int], share: float) -> list[Contour]:
             return [arc.transformed(scale) for arc in self.fitted.closer(which, share)]
 
-        return arc_regions(plan, scaled, len(self.polygons), closer)
+        shares = CLOSER if self.fitted.smoothing.noise_px < NOISY_PX else ROUGHLY_CLOSER
+        return arc_regions(plan, scaled, len(self.polygons), closer, shares)
 
     def _alone(self, scale: Affine, mm_per_px: float) -> Region | None:
         """A label without neighbours, crossings resolved and the dust that they leave dropped; None when that would
@@ -75,10 +80,12 @@ class Traced:
         if len(region.polygons.geoms) == len(self.polygons[0]):
             return region
         px2 = mm_per_px**2
-        whole = [piece for piece in region.pieces() if piece.area > DUST_PX2 * px2]
+        areas = shapely.area(list(region.polygons.geoms))
         wanted = sum(self._plain_area(rings) > SMALL_PX2 for rings in self.polygons[0])
-        found = sum(piece.area > SMALL_PX2 * px2 for piece in whole)
-        return side_by_side(whole) if found == wanted else None
+        if int((areas > SMALL_PX2 * px2).sum()) != wanted:
+            return None
+        dust = [p for p, area in zip(region.polygons.geoms, areas, strict=True) if area <= DUST_PX2 * px2]
+        return difference(region, [Region.from_polygons(MultiPolygon(dust))]) if dust else region
 
     def _plain_area(self, rings: Sequence[Ring]) -> float:
         """The area of a polygon in pixels, told from its edges between pixels."""
