@@ -29,7 +29,7 @@ TOLERANCE_IN_NOISE = 6.0
 SUMMED = 4.0
 """The place of an edge, a sum over pixels, strays by so many times the noise of the ground."""
 STEPS_PX = 0.36
-"""Lines along pixels are straight over steps of half a pixel."""
+"""Lines along pixels are straight over steps of half a pixel, where traces may stray by as much."""
 LEAST_MISS_PX = 0.02
 """Parabolas that miss their points by less are good whatever the noise."""
 SHARP_SPREAD_PX2, SOFT_SPREAD_PX2 = 0.4, 1.8
@@ -80,9 +80,9 @@ class FittedLines:
         if share <= 0.0 and self.plain is not None:
             bounds, closed = self.plain.start, self.plain.closed
             straight = [(self.plain.points[bounds[k] : bounds[k + 1]], bool(closed[k])) for k in which]
-            return [
-                Contour.from_points(_thinned(points, is_closed), closed=is_closed) for points, is_closed in straight
-            ]
+            if self.smoothing.tolerance_px > STEPS_PX:
+                straight = [(_thinned(points, is_closed), is_closed) for points, is_closed in straight]
+            return [Contour.from_points(points, closed=is_closed) for points, is_closed in straight]
         lines = self.stretches.lines
         chosen = np.flatnonzero(np.isin(self.stretches.line_of, which))
         sizes = lines.sizes[chosen]

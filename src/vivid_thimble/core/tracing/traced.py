@@ -13,7 +13,7 @@ from vivid_thimble.core.geometry.affine import Affine, FloatArray
 from vivid_thimble.core.geometry.arc_regions import CLOSER, ArcPlan, Use, arc_regions
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Contour, Path
-from vivid_thimble.core.geometry.region import Region, difference
+from vivid_thimble.core.geometry.region import Region, difference, side_by_side
 from vivid_thimble.core.tracing.cracks import Cracks
 from vivid_thimble.core.tracing.curves import FittedLines
 
@@ -23,8 +23,9 @@ DUST_PX2 = 4.0
 NOISY_PX = 0.02
 ROUGHLY_CLOSER = (0.3, 0.0)
 """How much closer arcs are fitted that cross, where points stray: following them into their noise mends nothing."""
+ROUGH_PX = 0.5
 SMALL_PX2 = 24.0
-"""Pieces below this may hang together by a hair or not."""
+"""In traces that may stray by ROUGH_PX, as those of photos, pieces below this may hang together by a hair or not."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -82,9 +83,15 @@ class Traced:
         px2 = mm_per_px**2
         areas = shapely.area(list(region.polygons.geoms))
         wanted = sum(self._plain_area(rings) > SMALL_PX2 for rings in self.polygons[0])
-        if int((areas > SMALL_PX2 * px2).sum()) != wanted:
+        whole = int((areas > DUST_PX2 * px2).sum()) == len(self.polygons[0])
+        rough = self.fitted.smoothing.tolerance_px > ROUGH_PX and int((areas > SMALL_PX2 * px2).sum()) == wanted
+        if not whole and not rough:
             return None
-        dust = [p for p, area in zip(region.polygons.geoms, areas, strict=True) if area <= DUST_PX2 * px2]
+        keep = areas > DUST_PX2 * px2
+        if not rough:
+            pieces = region.pieces()
+            return side_by_side([piece for piece, stays in zip(pieces, keep.tolist(), strict=True) if stays])
+        dust = [p for p, stays in zip(region.polygons.geoms, keep.tolist(), strict=True) if not stays]
         return difference(region, [Region.from_polygons(MultiPolygon(dust))]) if dust else region
 
     def _plain_area(self, rings: Sequence[Ring]) -> float:
