@@ -166,3 +166,14 @@ def test_an_empty_picture_and_a_lost_file_are_told() -> None:
         held.sized()
     with pytest.raises(InputRefused, match="missing"):
         raster_of(held.picture, {}, Cache())
+
+
+def test_a_shadow_nearly_of_the_grounds_colour_is_told_as_background() -> None:
+    pixels = np.full((120, 200, 3), (240.0, 236.0, 226.0))
+    pixels[30:90, 20:80] = (200.0, 30.0, 40.0)
+    pixels[30:90, 110:160] = (30.0, 90.0, 170.0)
+    pixels[95:110, 20:160] = (190.0, 186.0, 176.0)
+    held = Held(pixels)
+    assert [one.why for one in held.sized().separated.leftovers] == ["background"]
+    assert len(held.sized().regions[0].polygons.geoms) == 2
+    assert len(held.sized(leftovers_go=False).regions[0].polygons.geoms) == 3

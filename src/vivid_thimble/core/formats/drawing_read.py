@@ -8,11 +8,11 @@ from vivid_thimble.core.errors import DrawingNotReadable
 from vivid_thimble.core.formats.bundle import contents, is_bundle, unpacked
 from vivid_thimble.core.formats.dxf_read import BINARY_MARK, read_dxf
 from vivid_thimble.core.formats.pdf_read import read_pdf
+from vivid_thimble.core.formats.raster_read import is_picture
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.sources.drawing import Drawing
 
 _DXF = re.compile(rb"^\s*(?:999\s*\r?\n[^\n]*\n\s*)*0\s*\r?\n\s*SECTION", re.IGNORECASE)
-_PICTURES = (b"\x89PNG", b"\xff\xd8\xff", b"GIF8", b"BM", b"II*\x00", b"MM\x00*")
 _FONTS = (b"\x00\x01\x00\x00", b"OTTO", b"ttcf", b"wOFF", b"wOF2")
 
 
@@ -30,7 +30,7 @@ def read_drawing(data: bytes, name: str = "the drawing", page: int = 0) -> Drawi
         return read_pdf(data, name, page)
     if _DXF.match(data[:4096].removeprefix(b"\xef\xbb\xbf")) or data[18:22] == BINARY_MARK:
         return read_dxf(data, name)
-    if data.startswith(_PICTURES) or (data[:4] == b"RIFF" and data[8:12] == b"WEBP"):
+    if is_picture(data):
         raise DrawingNotReadable(f"{name} is a picture of pixels, not a drawing: choose an SVG, DXF or PDF.")
     if data.startswith(_FONTS):
         raise DrawingNotReadable(f"{name} is a font: choose it as the face of words.")

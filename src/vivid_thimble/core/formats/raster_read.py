@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 
 KINDS = {"PNG", "JPEG", "MPO", "WEBP", "TIFF", "BMP", "DIB", "GIF"}
 ENDINGS = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".bmp", ".gif")
-STARTS = (b"\x89PNG\r\n\x1a\n", b"\xff\xd8\xff", b"II*\x00", b"MM\x00*", b"BM", b"GIF87a", b"GIF89a")
+STARTS = (b"\x89PNG", b"\xff\xd8\xff", b"II*\x00", b"MM\x00*", b"BM", b"GIF8")
 LIGHT = 200.0
 """A see-through picture whose ink is lighter than this on the average is laid on black, to be seen."""
 

@@ -42,6 +42,8 @@ PHOTO_BLUR = 0.0012
 """Photos are blurred by this share of their longer side before they are parted by colours."""
 HALO = 0.12
 """What is covered by more than this and hangs on a piece that goes, and on none that stays, goes with it."""
+NEAR_GROUND_LAB = 20.0
+"""Flat colours nearer to the ground's are background that was missed, such as a shadow or the inside of a letter."""
 FRINGE_PX = 7
 """Across the neighbourhood in which a mixed pixel finds the colour that it is mixed with."""
 FRAME_SHARE = 0.5
@@ -329,7 +331,12 @@ def _strength(found: Separated) -> FloatImage:
 
 
 def _away_from_ground(found: Separated) -> FloatImage | None:
-    return None
+    """How far the colour of each pixel's label is from the ground's, 1: too near to be told apart by eye in film."""
+    if found.labels is None or found.palette is None or found.background is None:
+        return None
+    lab = to_lab(found.palette)
+    away = np.sqrt(((lab - lab[found.background]) ** 2).sum(axis=1)) / NEAR_GROUND_LAB
+    return away.astype(np.float32)[found.labels]
 
 
 def _emptied(coverage: FloatImage, ink: NDArray[np.bool_], pieces: Pieces, gone: NDArray[np.bool_]) -> FloatImage:
