@@ -48,11 +48,10 @@ from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.sources.artwork import (
     Artwork,
     artwork_for,
-    film_of,
     film_region,
 )
 from vivid_thimble.core.sources.cleaning import KINDS, Cleaned, in_words
-from vivid_thimble.core.sources.colours import grouped, to_hex
+from vivid_thimble.core.sources.colours import film_of, grouped, to_hex
 from vivid_thimble.core.sources.drawing import Colour, Drawing
 from vivid_thimble.core.sources.fonts import BUNDLED, faces_at_hand, faces_in, find_reference
 from vivid_thimble.core.sources.lettering import Words

@@ -20,8 +20,8 @@ from vivid_thimble.core.incoming import open_drawing
 from vivid_thimble.core.job import USUAL_FILM, Element, Item, Job, Layer, Placement, elements_of
 from vivid_thimble.core.job_sheet import job_sheet
 from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.sources.artwork import ArtworkShare, film_of
-from vivid_thimble.core.sources.colours import LEFT_OUT
+from vivid_thimble.core.sources.artwork import ArtworkShare
+from vivid_thimble.core.sources.colours import LEFT_OUT, film_of
 from vivid_thimble.core.sources.provenance import Provenance
 
 BROWN, TAN, BLUE, GREEN, GOLD = (107, 74, 47), (112, 80, 47), (51, 70, 92), (63, 112, 70), (232, 201, 91)

@@ -79,7 +79,7 @@ def test_a_pasted_screenshot_of_words_is_clean_film_at_once(bench: Hand) -> None
 
 
 def test_leftovers_come_back_one_by_one_or_all_together(bench: Hand) -> None:
-    bench.window.gather_station.add_picture(demo(SCREENSHOT), SCREENSHOT)
+    bench.window.gather_station.add_picture(lambda: demo(SCREENSHOT), SCREENSHOT)
     bench.settle()
     before = kept(bench)
     listed = bench.find("pictureLeftovers")
@@ -126,7 +126,7 @@ def test_background_is_clicked_away_on_the_picture(bench: Hand, tmp_path: FilePa
 
 
 def test_colours_and_levels_are_chosen(bench: Hand, tmp_path: FilePath) -> None:
-    bench.window.gather_station.add_picture(small_photo(), PHOTO)
+    bench.window.gather_station.add_picture(small_photo, PHOTO)
     bench.settle()
     bench.choose("pictureSeparate", "At one level")
     level = bench.find("pictureLevel")
@@ -144,7 +144,7 @@ def test_colours_and_levels_are_chosen(bench: Hand, tmp_path: FilePath) -> None:
 
 
 def test_smoother_outlines_have_fewer_nodes(bench: Hand) -> None:
-    bench.window.gather_station.add_picture(demo(SCREENSHOT), SCREENSHOT)
+    bench.window.gather_station.add_picture(lambda: demo(SCREENSHOT), SCREENSHOT)
     bench.settle()
     ease = bench.find("pictureEase")
     assert isinstance(ease, QSlider)
@@ -158,7 +158,7 @@ def test_smoother_outlines_have_fewer_nodes(bench: Hand) -> None:
 
 
 def test_a_photo_becomes_one_line_and_a_picture_again(bench: Hand) -> None:
-    bench.window.gather_station.add_picture(small_photo(), PHOTO)
+    bench.window.gather_station.add_picture(small_photo, PHOTO)
     bench.settle()
     bench.click("asPortrait")
     assert isinstance(source(bench), LinePortrait)
@@ -204,7 +204,7 @@ def test_a_broken_picture_is_told_and_nothing_changes(bench: Hand, tmp_path: Fil
 
 
 def test_nothing_is_cut_off_in_the_panels(bench: Hand) -> None:
-    bench.window.gather_station.add_picture(small_photo(), PHOTO)
+    bench.window.gather_station.add_picture(small_photo, PHOTO)
     bench.settle()
     for button in (None, "asPortrait"):
         if button:

@@ -24,8 +24,8 @@ from vivid_thimble.core.job import (
     with_item,
     with_source,
 )
-from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare, film_of
-from vivid_thimble.core.sources.colours import LEFT_OUT, grouped, to_hex
+from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare
+from vivid_thimble.core.sources.colours import LEFT_OUT, film_of, grouped, to_hex
 from vivid_thimble.core.sources.drawing import Colour, Drawing
 from vivid_thimble.core.sources.letter_grid import AnswerBands
 from vivid_thimble.core.sources.line_work import has_thin_lines

@@ -21,7 +21,7 @@ from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.job import Placement, plain
 from vivid_thimble.core.placing import size_factor
-from vivid_thimble.core.sources.colours import LEFT_OUT, from_hex, nearest
+from vivid_thimble.core.sources.colours import LEFT_OUT, film_of, from_hex
 from vivid_thimble.core.sources.line_portrait import DrawnLines, LinePortrait, draw_lines
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.separation import Separated, separated, trace
@@ -165,21 +165,11 @@ def drawn_portrait(raster: Raster, portrait: LinePortrait, placement: Placement,
     return cache.get(key, make)
 
 
-def film_of_colour(colour: str, picture: Picture) -> int:
-    """The film that a colour (#rrggbb) goes to, LEFT_OUT for none."""
-    named = {from_hex(text): film for text, film in picture.colour_films}
-    if not named:
-        return 0
-    own = from_hex(colour)
-    film = named[own] if own in named else named[nearest(own, list(named))]
-    return film if film == LEFT_OUT else min(max(film, 0), picture.films - 1)
-
-
 def films_of(parted: Separated, picture: Picture) -> tuple[int, ...]:
     """The film of each colour, LEFT_OUT for none. Raises NothingToDraw when all are left out."""
     if parted.palette is None:
         return (0,)
-    films = tuple(film_of_colour(colour, picture) for colour in parted.colours)
+    films = tuple(film_of(from_hex(colour), picture) for colour in parted.colours)
     if all(film == LEFT_OUT for k, film in enumerate(films) if k != parted.background):
         raise NothingToDraw(f"Every colour of {picture.name} is left out: give at least one to a film.")
     return films

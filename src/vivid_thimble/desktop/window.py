@@ -509,7 +509,7 @@ class MainWindow(QMainWindow):
             self.gather_station.add_drawing(data, "pasted drawing")
             self.go_to("gather")
         elif isinstance(image, QImage) and not image.isNull():
-            self.gather_station.add_picture(_png_of(image), "pasted picture")
+            self.gather_station.add_picture(partial(_png_of, image.copy()), "pasted picture")
             self.go_to("gather")
         else:
             self.tell("There is no drawing or picture on the clipboard: copy one, or copy its file.")

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.trace_truth import colour_picture
+from vivid_thimble.core.colour_space import lab
 from vivid_thimble.core.tracing.label_map import traced_map
 from vivid_thimble.core.tracing.separate import (
     despeckled,
@@ -17,7 +18,6 @@ from vivid_thimble.core.tracing.separate import (
     flat_labels,
     nearest_labels,
     reduced_colours,
-    to_lab,
 )
 
 PALETTE = np.array([[250.0, 250, 240], [200, 40, 40], [30, 80, 160], [240, 190, 60]])
@@ -106,7 +106,7 @@ def test_reduced_colours_are_those_that_are_there() -> None:
     for k, colour in enumerate(PALETTE.astype(np.uint8)):
         picture[:, 15 * k : 15 * k + 15] = colour
     found = reduced_colours(picture, 4)
-    assert np.abs(to_lab(found)[:, None] - to_lab(PALETTE)).sum(axis=2).min(axis=1).max() < 3.0
+    assert np.abs(lab(found)[:, None] - lab(PALETTE)).sum(axis=2).min(axis=1).max() < 3.0
     assert len(np.unique(nearest_labels(picture, found))) == 4
     assert len(reduced_colours(picture[:, :15], 4)) == 1
 

@@ -25,7 +25,7 @@ from vivid_thimble.core.geometry.path import Box, Path, box_round
 from vivid_thimble.core.geometry.region import Region, difference, union
 from vivid_thimble.core.geometry.seams import close_seams, drop_hairs
 from vivid_thimble.core.sources.cleaning import UNTOUCHED, Cleaned, Cleaning, cleaned_parts, hidden_parts, told_parts
-from vivid_thimble.core.sources.colours import LEFT_OUT, from_hex, nearest
+from vivid_thimble.core.sources.colours import film_of
 from vivid_thimble.core.sources.drawing import Colour, Drawing, DrawingPart, is_white
 from vivid_thimble.core.sources.line_work import LineWork, guessed_lines, with_lines_as
 from vivid_thimble.core.sources.page import is_far_off
@@ -195,15 +195,6 @@ def _as_films(found: Painted, colours: Mapping[Colour, MultiPolygon], artwork: A
     left, top, right, bottom = np.array([area.bounds for area in held if not area.is_empty]).T
     frame = float(left.min()), float(top.min()), float(right.max()), float(bottom.max())
     return Prepared(frame, films=held, report=found.report, outlines=found.outlines)
-
-
-def film_of(colour: Colour, artwork: Artwork) -> int:
-    """The film that a colour goes to, LEFT_OUT for none."""
-    named = {from_hex(text): film for text, film in artwork.colour_films}
-    if not named:
-        return 0
-    film = named[colour] if colour in named else named[nearest(colour, list(named))]
-    return film if film == LEFT_OUT else min(max(film, 0), artwork.films - 1)
 
 
 def finished(found: Prepared, artwork: Artwork, factor: float) -> tuple[tuple[Parts, ...], tuple[Cleaned, ...]]:

@@ -3,18 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from typing import Protocol
 
 import numpy as np
 
-from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.colour_space import lab
 from vivid_thimble.core.sources.drawing import Colour
 
 LEFT_OUT = -1
 """The film of colours that are not cut."""
-_WHITE_POINT = np.array([0.95047, 1.0, 1.08883])
-_TO_XYZ = np.array(
-    [[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]]
-)
 
 
 def to_hex(colour: Colour) -> str:
@@ -24,15 +21,6 @@ def to_hex(colour: Colour) -> str:
 def from_hex(text: str) -> Colour:
     digits = text.lstrip("#")
     return int(digits[0:2], 16), int(digits[2:4], 16), int(digits[4:6], 16)
-
-
-def lab(colours: Sequence[Colour]) -> FloatArray:
-    """CIE L*a*b* (n, 3) of sRGB colours, in which distances are about as large as they look (CIE 15:2004)."""
-    share = np.array(colours, dtype=np.float64).reshape(-1, 3) / 255.0
-    linear = np.where(share <= 0.04045, share / 12.92, ((share + 0.055) / 1.055) ** 2.4)
-    xyz = linear @ _TO_XYZ.T / _WHITE_POINT
-    f = np.where(xyz > 216 / 24389, np.cbrt(xyz), (24389 / 27 * xyz + 16) / 116)
-    return np.column_stack([116 * f[:, 1] - 16, 500 * (f[:, 0] - f[:, 1]), 200 * (f[:, 1] - f[:, 2])])
 
 
 def nearest(colour: Colour, among: Sequence[Colour]) -> Colour:
@@ -61,3 +49,22 @@ def grouped(areas: Mapping[Colour, float], count: int) -> list[list[Colour]]:
         middles, weights = np.delete(middles, j, axis=0), np.delete(weights, j)
     order = np.argsort(-weights, kind="stable")
     return [groups[k] for k in order]
+
+
+class InFilms(Protocol):
+    """What is cut from several films by colour."""
+
+    @property
+    def films(self) -> int: ...
+
+    @property
+    def colour_films(self) -> tuple[tuple[str, int], ...]: ...
+
+
+def film_of(colour: Colour, taken: InFilms) -> int:
+    """The film that a colour goes to, LEFT_OUT for none."""
+    named = {from_hex(text): film for text, film in taken.colour_films}
+    if not named:
+        return 0
+    film = named[colour] if colour in named else named[nearest(colour, list(named))]
+    return film if film == LEFT_OUT else min(max(film, 0), taken.films - 1)

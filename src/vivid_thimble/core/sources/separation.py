@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from vivid_thimble.core.colour_space import lab
 from vivid_thimble.core.errors import NothingToDraw
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.sources.colours import to_hex
@@ -23,7 +24,6 @@ from vivid_thimble.core.tracing.separate import (
     flat_labels,
     nearest_labels,
     reduced_colours,
-    to_lab,
 )
 from vivid_thimble.core.tracing.tones import Tones, grays, is_unevenly_lit, local_tones, two_tones
 from vivid_thimble.core.tracing.traced import Traced
@@ -135,8 +135,7 @@ def _parted(pixels: ColourImage, picture: Picture, speck_px: float) -> Separated
 
 
 def _alike_in_lightness(colours: FloatArray) -> bool:
-    lab = to_lab(colours)
-    return bool(np.ptp(lab[:, 0]) < COLOURFUL_LAB)
+    return bool(np.ptp(lab(colours)[:, 0]) < COLOURFUL_LAB)
 
 
 def _is_ink_with_shades(found: Separated) -> bool:
@@ -243,12 +242,12 @@ def _distance_from(pixels: ColourImage, at: Share) -> FloatImage:
     """How far each pixel's colour is from that of a place, in Lab."""
     import cv2
 
-    lab = cv2.cvtColor(pixels, cv2.COLOR_RGB2LAB).astype(np.float32) - np.array([0, 128, 128], dtype=np.float32)
-    lab[:, :, 0] *= np.float32(100.0 / 255.0)
+    seen = cv2.cvtColor(pixels, cv2.COLOR_RGB2LAB).astype(np.float32) - np.array([0, 128, 128], dtype=np.float32)
+    seen[:, :, 0] *= np.float32(100.0 / 255.0)
     row, column = _pixel(at, pixels.shape[:2])
-    around = lab[max(row - 1, 0) : row + 2, max(column - 1, 0) : column + 2].reshape(-1, 3)
+    around = seen[max(row - 1, 0) : row + 2, max(column - 1, 0) : column + 2].reshape(-1, 3)
     own = np.median(around, axis=0)
-    return np.asarray(np.sqrt(((lab - own) ** 2).sum(axis=2)), dtype=np.float32)
+    return np.asarray(np.sqrt(((seen - own) ** 2).sum(axis=2)), dtype=np.float32)
 
 
 def _pixel(at: Share, shape: tuple[int, ...]) -> tuple[int, int]:
@@ -334,9 +333,9 @@ def _away_from_ground(found: Separated) -> FloatImage | None:
     """How far the colour of each pixel's label is from the ground's, 1: too near to be told apart by eye in film."""
     if found.labels is None or found.palette is None or found.background is None:
         return None
-    lab = to_lab(found.palette)
-    away = np.sqrt(((lab - lab[found.background]) ** 2).sum(axis=1)) / NEAR_GROUND_LAB
-    return away.astype(np.float32)[found.labels]
+    seen = lab(found.palette)
+    away = np.sqrt(((seen - seen[found.background]) ** 2).sum(axis=1)) / NEAR_GROUND_LAB
+    return np.asarray(away.astype(np.float32)[found.labels])
 
 
 def _emptied(coverage: FloatImage, ink: NDArray[np.bool_], pieces: Pieces, gone: NDArray[np.bool_]) -> FloatImage:

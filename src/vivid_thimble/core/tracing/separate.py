@@ -13,6 +13,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from vivid_thimble.core.colour_space import lab
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.tracing.cracks import LabelImage
 from vivid_thimble.core.tracing.label_map import ColourImage
@@ -43,18 +44,6 @@ SAMPLE = 60_000
 SEED = 7
 
 
-def to_lab(colours: FloatArray) -> FloatArray:
-    """CIE Lab (n, 3) of sRGB colours (n, 3) from 0 to 255, white point D65."""
-    linear = np.asarray(colours, dtype=np.float64) / 255.0
-    linear = np.where(linear <= 0.04045, linear / 12.92, ((linear + 0.055) / 1.055) ** 2.4)
-    matrix = np.array(
-        [[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]]
-    )
-    xyz = linear @ matrix.T / np.array([0.95047, 1.0, 1.08883])
-    f = np.where(xyz > 216 / 24389, np.cbrt(xyz), (24389 / 27 * xyz + 16) / 116)
-    return np.stack([116 * f[:, 1] - 16, 500 * (f[:, 0] - f[:, 1]), 200 * (f[:, 1] - f[:, 2])], axis=1)
-
-
 def flat_colours(picture: ColourImage) -> FloatArray | None:
     """The flat colours of a picture (k, 3), the most frequent first; None when it has none, like a photo."""
     even = even_ground(picture)
@@ -70,7 +59,7 @@ def flat_colours(picture: ColourImage) -> FloatArray | None:
     groups = _grouped(means, weights)
     share = np.array([weight for _, weight in groups]) / len(pixels)
     colours = np.array([colour for colour, _ in groups])
-    spread = np.abs(to_lab(means)[:, None] - to_lab(colours)[None]).sum(axis=2).min(axis=1)
+    spread = np.abs(lab(means)[:, None] - lab(colours)[None]).sum(axis=2).min(axis=1)
     if counts[used][spread < FLAT_SPREAD_LAB].sum() < FLAT_ENOUGH * len(pixels):
         return None
     strong = share >= LEAST_SHARE
@@ -92,10 +81,10 @@ def even_ground(picture: ColourImage) -> NDArray[np.bool_]:
 
 def _grouped(means: FloatArray, weights: FloatArray) -> list[tuple[FloatArray, float]]:
     """Colours brought together with the most frequent one that looks like them."""
-    lab = to_lab(means)
+    seen = lab(means)
     groups: list[tuple[FloatArray, float]] = []
     homes: list[FloatArray] = []
-    for colour, own, weight in zip(means, lab, weights.tolist(), strict=True):
+    for colour, own, weight in zip(means, seen, weights.tolist(), strict=True):
         if homes:
             away = np.hypot(*(np.array(homes) - own)[:, 1:].T) + 0.7 * np.abs((np.array(homes) - own)[:, 0])
             near = int(away.argmin())
@@ -115,7 +104,7 @@ def reduced_colours(picture: ColourImage, count: int) -> FloatArray:
 
     pixels = picture.reshape(-1, 3)
     step = max(len(pixels) // SAMPLE, 1)
-    sample = to_lab(pixels[::step].astype(np.float64)).astype(np.float32)
+    sample = lab(pixels[::step].astype(np.float64)).astype(np.float32)
     count = min(count, len(np.unique(sample, axis=0)))
     cv2.setRNGSeed(SEED)
     ends = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 30, 0.2)
@@ -130,7 +119,7 @@ def nearest_labels(picture: ColourImage, palette: FloatArray) -> LabelImage:
     """For each pixel the number of the colour that looks most like it, told through a table of 64 levels a channel."""
     levels = (np.arange(64) * 4 + 2).astype(np.float64)
     grid = np.stack(np.meshgrid(levels, levels, levels, indexing="ij"), axis=-1).reshape(-1, 3)
-    away = ((to_lab(grid)[:, None] - to_lab(palette)[None]) ** 2).sum(axis=2)
+    away = ((lab(grid)[:, None] - lab(palette)[None]) ** 2).sum(axis=2)
     table = away.argmin(axis=1).astype(np.uint8)
     return np.asarray(table[_codes(picture, 6)])
 

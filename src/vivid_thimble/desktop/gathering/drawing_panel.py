@@ -28,9 +28,9 @@ from vivid_thimble.core.drawings import (
 from vivid_thimble.core.job import with_element
 from vivid_thimble.core.lengths import fine_unit, format_length
 from vivid_thimble.core.results import ElementResult
-from vivid_thimble.core.sources.artwork import Artwork, film_of
+from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.cleaning import KINDS, Cleaned, in_words
-from vivid_thimble.core.sources.colours import LEFT_OUT, to_hex
+from vivid_thimble.core.sources.colours import LEFT_OUT, film_of, to_hex
 from vivid_thimble.core.sources.drawing import Colour
 from vivid_thimble.core.sources.provenance import LICENCE_WORDS, Provenance, may_not_be_sold
 from vivid_thimble.desktop.number_field import NumberField

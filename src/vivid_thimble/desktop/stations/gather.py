@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path as FilePath
 from typing import Any
@@ -34,6 +35,7 @@ from vivid_thimble.core.incoming import (
     OpenedBundle,
     OpenedDrawing,
     OpenedPicture,
+    PictureInside,
     open_drawing,
     open_entry,
     open_file,
@@ -355,10 +357,10 @@ class GatherStation(Station):
         cache = self.session.cache
         self.session.read(name, lambda: open_drawing(data, name, cache), self._take, self.told.emit)
 
-    def add_picture(self, data: bytes, name: str) -> None:
-        """Add a picture of pixels from the bytes of its file."""
+    def add_picture(self, file: Callable[[], bytes], name: str) -> None:
+        """Add a picture of pixels; ``file`` yields the bytes of its file, on another thread."""
         cache = self.session.cache
-        self.session.read(name, lambda: open_picture(data, name, cache), self._take, self.told.emit)
+        self.session.read(name, lambda: open_picture(file(), name, cache), self._take, self.told.emit)
 
     def _take(self, opened: OpenedDrawing | OpenedPicture | OpenedBundle) -> None:
         """A drawing or picture joins the design; of a zip with several, or with fonts as well, a person chooses."""
@@ -440,12 +442,11 @@ class GatherStation(Station):
         result = self._result_in_hand()
         if look is None or artwork is None or result is None:
             return
-        scale = result.drawing_scale or look.drawing.mm_per_unit or 1.0
-        try:
-            inside = pictures_inside(look.drawing, scale, artwork.name, self.session.cache)
-        except ThimbleError as error:
-            self.told.emit(str(error))
-            return
+        scale, cache = result.drawing_scale or look.drawing.mm_per_unit or 1.0, self.session.cache
+        work = partial(pictures_inside, look.drawing, scale, artwork.name, cache)
+        self.session.read(artwork.name, work, self._add_pictures, self.told.emit)
+
+    def _add_pictures(self, inside: tuple[PictureInside, ...]) -> None:
         job, made = self.session.job, []
         for one in inside:
             picture = one.opened.picture
