@@ -287,15 +287,7 @@ def _placed_drawing(source: Taken, home: Element, item: Item, cache: Cache) -> _
     affine = placement_affine(home.placement, sized.prepared.frame, item)
     parts = sized.films[source.film] if source.film < len(sized.films) else ()
     place = Affine.scaling(1.0 / sized.factor).then(affine)
-    upright = home.placement.turn_deg == 0.0
-    move = place.apply(np.zeros(2))
-    parts = tuple(
-        Part(
-            p.label if sized.prepared.parts else home.name,
-            p.region.shifted(float(move[0]), float(move[1])) if upright else p.region.transformed(place),
-        )
-        for p in parts
-    )
+    parts = tuple(Part(p.label if sized.prepared.parts else home.name, _laid(p.region, place, home)) for p in parts)
     lines = sized.prepared.outlines.transformed(affine)
     first = source.film == 0  # what is said of a drawing is said once
     opened = tuple(open_outlines(lines)) if first else ()
@@ -304,15 +296,20 @@ def _placed_drawing(source: Taken, home: Element, item: Item, cache: Cache) -> _
     return _Placed(parts, opened, doubled, NO_HEIGHTS, cleaned, sized.factor * working_scale(source.drawing))
 
 
+def _laid(region: Region, place: Affine, home: Element) -> Region:
+    """A region of its final size brought to its place; upright ones keep their vertices, which neighbours share."""
+    if home.placement.turn_deg:
+        return region.transformed(place)
+    dx, dy = place.apply(np.zeros(2)).tolist()
+    return region.shifted(dx, dy)
+
+
 def _placed_picture(source: TakenPicture, home: Element, item: Item, cache: Cache) -> _Placed:
     """One film of a picture at its final size, in the item's middle."""
     sized = sized_picture(source.raster, source.picture, home.placement, cache)
     place = placement_affine(home.placement, sized.frame, item)
     region = sized.regions[source.film] if source.film < len(sized.regions) else Region()
-    upright = home.placement.turn_deg == 0.0
-    move = place.apply(np.zeros(2))
-    shown = region.shifted(float(move[0]), float(move[1])) if upright else region.transformed(place)
-    placed = () if region.is_empty else (Part(home.name, shown),)
+    placed = () if region.is_empty else (Part(home.name, _laid(region, place, home)),)
     return _Placed(placed, (), ())
 
 

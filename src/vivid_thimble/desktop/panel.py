@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
+from msgspec import Struct
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QButtonGroup,
@@ -18,6 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from vivid_thimble.core.job import source_in, with_source
 from vivid_thimble.desktop.session import Session
 
 
@@ -29,6 +31,13 @@ class Panel(QWidget):
         self.session = session
         self.column = QVBoxLayout(self)
         self.column.setSpacing(7)
+
+    def change_source(self, kind: type[Struct], title: str, *, merge: str = "", **values: Any) -> None:
+        """Change the source in hand if it is of that kind; changes with the same ``merge`` are undone together."""
+        chosen = self.session.chosen
+        if source_in(self.session.job, chosen, kind) is not None:
+            job = with_source(self.session.job, chosen, kind, **values)
+            self.session.change(title, job, merge=f"{merge} {chosen}" if merge else "")
 
     def section(self, text: str) -> QLabel:
         label = QLabel(text)

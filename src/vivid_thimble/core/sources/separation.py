@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -83,7 +84,7 @@ class Separated:
         whole = [tuple(int(v) for v in np.clip(np.rint(c), 0, 255)) for c in self.palette]
         return [to_hex((r, g, b)) for r, g, b in whole]
 
-    @property
+    @cached_property
     def ink(self) -> NDArray[np.bool_]:
         """What is kept (rows, columns)."""
         if self.coverage is not None:

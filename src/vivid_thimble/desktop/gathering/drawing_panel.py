@@ -21,7 +21,6 @@ from vivid_thimble.core.drawings import (
     MOST_FILMS,
     DrawingLook,
     artwork_in,
-    with_artwork,
     with_colour_in_film,
     with_film_count,
 )
@@ -129,10 +128,7 @@ class _Page(Panel):
         self.column.setContentsMargins(0, 4, 0, 0)
 
     def change(self, title: str, *, merge: str = "", **values: Any) -> None:
-        chosen = self.session.chosen
-        if artwork_in(self.session.job, chosen) is not None:
-            job = with_artwork(self.session.job, chosen, **values)
-            self.session.change(title, job, merge=f"{merge} {chosen}" if merge else "")
+        self.change_source(Artwork, title, merge=merge, **values)
 
 
 class TakenPage(_Page):

@@ -7,7 +7,7 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QLabel, QListWidget, QListWidgetItem, QPushButton, QSlider, QSpinBox
 
-from vivid_thimble.core.job import source_in, with_source
+from vivid_thimble.core.job import source_in
 from vivid_thimble.core.pictures import (
     PictureLook,
     as_portrait,
@@ -171,10 +171,7 @@ class PicturePanel(Panel):
         self.all_leftovers.setText("Keep them all" if picture.leftovers_go else "Leave them all out")
 
     def _change(self, title: str, *, merge: str = "", **values: Any) -> None:
-        chosen = self.session.chosen
-        if source_in(self.session.job, chosen, Picture) is not None:
-            job = with_source(self.session.job, chosen, Picture, **values)
-            self.session.change(title, job, merge=f"{merge} {chosen}" if merge else "")
+        self.change_source(Picture, title, merge=merge, **values)
 
     def _click_away(self, at: Share) -> None:
         picture = source_in(self.session.job, self.session.chosen, Picture)

@@ -7,7 +7,7 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QDoubleSpinBox, QPushButton, QSlider
 
-from vivid_thimble.core.job import source_in, with_source
+from vivid_thimble.core.job import source_in
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.pictures import PortraitLook, as_picture
 from vivid_thimble.core.sources.line_portrait import LinePortrait
@@ -116,10 +116,7 @@ class PortraitPanel(Panel):
         )
 
     def _change(self, title: str, *, merge: str = "", **values: Any) -> None:
-        chosen = self.session.chosen
-        if source_in(self.session.job, chosen, LinePortrait) is not None:
-            job = with_source(self.session.job, chosen, LinePortrait, **values)
-            self.session.change(title, job, merge=f"{merge} {chosen}" if merge else "")
+        self.change_source(LinePortrait, title, merge=merge, **values)
 
     def _move(self, at: Share) -> None:
         self._change("Move the crop", centre=at)
