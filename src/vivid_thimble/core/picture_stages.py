@@ -17,7 +17,7 @@ from msgspec.structs import replace
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.errors import InputRefused, NothingToDraw
 from vivid_thimble.core.formats.raster_read import Raster, read_picture
-from vivid_thimble.core.geometry.path import Box, box_round
+from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.job import Placement, plain
 from vivid_thimble.core.placing import size_factor
@@ -108,29 +108,14 @@ def sized_picture(raster: Raster, picture: Picture, placement: Placement, cache:
         ease *= max(PHOTO_TOLERANCE_MM * px_per_mm / 2**halvings / FINEST_TOLERANCE_PX, 1.0)
     found = cache.get(content_key("traced", key), lambda: trace(parted, ease, films))
     key = content_key("sized picture", key, repr((placement.width, placement.height)))
-    regions, factor, frame = cache.get(key, lambda: _at_size(found, placement, picture.name))
+    box = found.box
+    if box is None:
+        raise NothingToDraw(f"Nothing of {picture.name} is left to cut: choose another level.")
+    factor = size_factor(placement, box[2] - box[0], box[3] - box[1], None)
+    regions = cache.get(key, lambda: tuple(found.regions(factor)))
     ready = ready_picture(raster, picture, halvings, cache)
-    return SizedPicture(ready, parted, found, tuple(regions[: picture.films]), frame, factor)
-
-
-def _at_size(found: Traced, placement: Placement, name: str) -> tuple[list[Region], float, Box]:
-    """The region of each film in mm, how many mm a pixel is, and what width and height mean.
-
-    Curves that crossed are mended at a size, which may move the box by a hair: the size is set right once more.
-    """
-    box = box_round(found.path(label).bounds for label in range(len(found.polygons)))
-    factor = 0.0
-    for _ in range(3):
-        if box is None:
-            raise NothingToDraw(f"Nothing of {name} is left to cut: choose another level.")
-        before, factor = factor, size_factor(placement, box[2] - box[0], box[3] - box[1], None)
-        if abs(factor - before) <= 1e-7 * factor:
-            break
-        regions = found.regions(factor)
-        own = box_round(region.bounds for region in regions)
-        box = None if own is None else (own[0] / factor, own[1] / factor, own[2] / factor, own[3] / factor)
-    assert box is not None
-    return regions, factor, (box[0] * factor, box[1] * factor, box[2] * factor, box[3] * factor)
+    frame = box[0] * factor, box[1] * factor, box[2] * factor, box[3] * factor
+    return SizedPicture(ready, parted, found, regions[: picture.films], frame, factor)
 
 
 def _px_per_mm(raster: Raster, picture: Picture, placement: Placement, cache: Cache) -> float:

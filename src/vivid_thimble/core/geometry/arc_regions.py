@@ -41,17 +41,19 @@ class ArcPlan:
 
 def arc_regions(
     plan: ArcPlan,
-    curves: list[Contour],
+    curves: Sequence[Contour],
     count: int,
     closer: Callable[[list[int], float], list[Contour]],
     shares: Sequence[float] = CLOSER,
-) -> list[Region]:
-    """The region of each of ``count`` areas. ``closer`` fits some arcs again within a share of the tolerance, one of
-    ``shares`` after the other."""
-    built = _Built(plan, curves)
+) -> tuple[list[Region], list[Contour]]:
+    """The region of each of ``count`` areas, and the curves that they are made of.
+
+    ``closer`` fits some arcs again within a share of the tolerance, one of ``shares`` after the other.
+    """
+    built = _Built(plan, list(curves))
     tried = np.zeros(len(curves), dtype=np.int64)
     changed: Sequence[int] = range(len(curves))
-    for _ in range(MOST_REPAIRS):
+    for _ in range(MOST_REPAIRS if shares else 0):
         wanted = [arc for arc in sorted(built.to_mend(changed)) if tried[arc] < len(shares)]
         if not wanted:
             break
@@ -62,7 +64,7 @@ def arc_regions(
         tried[wanted] += 1
         built.renew(wanted)
         changed = wanted
-    return built.regions(count)
+    return built.regions(count), built.curves
 
 
 class _Built:

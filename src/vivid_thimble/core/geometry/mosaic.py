@@ -47,12 +47,13 @@ def mosaic(areas: Sequence[MultiPolygon], tolerance: float = FIT_MM) -> list[Reg
     arcs, uses = _arcs(edges, points)
     leftwards = [runs_leftwards(points[chain]) for chain in chains]
     plan = ArcPlan(uses, polygon_of, area_of, leftwards)
-    return arc_regions(
+    regions, _ = arc_regions(
         plan,
         _curved(arcs, tolerance),
         len(areas),
         lambda which, share: _curved([arcs[arc] for arc in which], tolerance * share),
     )
+    return regions
 
 
 def _settled(areas: Sequence[MultiPolygon]) -> tuple[FloatArray, list[IntArray], IntArray, IntArray]:

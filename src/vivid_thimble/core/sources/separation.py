@@ -111,14 +111,14 @@ def trace(found: Separated, ease: float, film_of: Sequence[int]) -> Traced:
     Films that abut share their edges.
     """
     if found.coverage is not None:
-        return traced(found.coverage, ease)
+        return traced(found.coverage, ease).sound()
     assert found.labels is not None
     assert found.picture is not None
     assert found.palette is not None
     films = max(max(film_of), 0) + 1
     table = np.array([film if film >= 0 and k != found.background else films for k, film in enumerate(film_of)])
     labels = table.astype(np.uint8)[found.labels]
-    return traced_map(labels, found.picture, found.palette, ease, films, found.labels)
+    return traced_map(labels, found.picture, found.palette, ease, films, found.labels).sound()
 
 
 def _parted(pixels: ColourImage, picture: Picture, speck_px: float) -> Separated:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -12,12 +12,14 @@ from shapely import MultiPolygon
 from vivid_thimble.core.geometry.affine import Affine, FloatArray
 from vivid_thimble.core.geometry.arc_regions import CLOSER, ArcPlan, Use, arc_regions
 from vivid_thimble.core.geometry.flatten import IntArray
-from vivid_thimble.core.geometry.path import Contour, Path
+from vivid_thimble.core.geometry.path import Box, Contour, Path, box_round
 from vivid_thimble.core.geometry.region import Region, difference, side_by_side
 from vivid_thimble.core.tracing.cracks import Cracks
 from vivid_thimble.core.tracing.curves import FittedLines
 
 Ring = tuple[Use, ...]
+MENDED_AT = 0.1
+"""mm a pixel at which crossings are looked for, about what pixels are at the final size."""
 DUST_PX2 = 4.0
 """Smaller pieces are loops where curves cross themselves."""
 NOISY_PX = 0.02
@@ -30,10 +32,16 @@ SMALL_PX2 = 24.0
 
 @dataclass(frozen=True, eq=False)
 class Traced:
-    """``polygons`` of each label: outer rings with their holes. Curves are in pixels of the picture."""
+    """``polygons`` of each label: outer rings with their holes. Curves are in pixels of the picture.
+
+    ``is_sound``: no curves cross. ``alone``: of a single label whose curves crossed, what they enclose, MENDED_AT mm a
+    pixel; its arcs are as they were fitted.
+    """
 
     fitted: FittedLines
     polygons: tuple[tuple[tuple[Ring, ...], ...], ...]
+    is_sound: bool = False
+    alone: Region | None = None
 
     @property
     def arcs(self) -> list[Contour]:
@@ -44,16 +52,41 @@ class Traced:
         """Nodes of all arcs, those that two labels share counted once."""
         return sum(len(arc) for arc in self.arcs)
 
+    @property
+    def box(self) -> Box | None:
+        """The box round everything in pixels; None for nothing."""
+        if self.alone is None:
+            return box_round(self.path(label).bounds for label in range(len(self.polygons)))
+        bounds = self.alone.bounds
+        return None if bounds is None else tuple(edge / MENDED_AT for edge in bounds)  # type: ignore[return-value]  # four
+
     def path(self, label: int) -> Path:
         """The outlines of one label, as they were fitted."""
         return Path(tuple(_contour(ring, self.arcs) for rings in self.polygons[label] for ring in rings))
 
+    def sound(self) -> Traced:
+        """The same without crossings; worked out once for all sizes."""
+        if self.is_sound:
+            return self
+        alone = self._alone() if len(self.polygons) == 1 else None
+        if alone is not None:
+            return replace(self, is_sound=True, alone=alone)
+        shares = CLOSER if self.fitted.smoothing.noise_px < NOISY_PX else ROUGHLY_CLOSER
+        _, curves = self._built(MENDED_AT, shares)
+        back = Affine.scaling(1.0 / MENDED_AT)
+        contours = [curve.transformed(back) for curve in curves]
+        return replace(self, is_sound=True, fitted=replace(self.fitted, contours=contours))
+
     def regions(self, mm_per_px: float) -> list[Region]:
         """Each label as a region in mm; neighbours share their edges exactly, and no curves cross."""
+        held = self.sound()
+        if held.alone is not None:
+            return [held.alone.transformed(Affine.scaling(mm_per_px / MENDED_AT))]
+        return held._built(mm_per_px, ())[0]
+
+    def _built(self, mm_per_px: float, shares: Sequence[float]) -> tuple[list[Region], list[Contour]]:
+        """The regions at a scale, and the curves that they were made of, those that crossed fitted again."""
         scale = Affine.scaling(mm_per_px)
-        alone = self._alone(scale, mm_per_px) if len(self.polygons) == 1 else None
-        if alone is not None:
-            return [alone]
         uses: list[Ring] = []
         polygon_of: list[int] = []
         area_of: list[int] = []
@@ -66,31 +99,27 @@ class Traced:
                     leftwards.append(number == 0)  # with y down, outer rings run so that their area counts as positive
                 area_of.append(label)
         plan = ArcPlan(uses, np.array(polygon_of, dtype=np.int64), np.array(area_of, dtype=np.int64), leftwards)
-        scaled = [arc.transformed(scale) for arc in self.arcs]
 
         def closer(which: list[int], share: float) -> list[Contour]:
             return [arc.transformed(scale) for arc in self.fitted.closer(which, share)]
 
-        shares = CLOSER if self.fitted.smoothing.noise_px < NOISY_PX else ROUGHLY_CLOSER
+        scaled = [arc.transformed(scale) for arc in self.arcs]
         return arc_regions(plan, scaled, len(self.polygons), closer, shares)
 
-    def _alone(self, scale: Affine, mm_per_px: float) -> Region | None:
+    def _alone(self) -> Region | None:
         """A label without neighbours, crossings resolved and the dust that they leave dropped; None when that would
         break or join pieces of any size."""
-        region = Region.from_path(self.path(0).transformed(scale), "nonzero")
+        region = Region.from_path(self.path(0).transformed(Affine.scaling(MENDED_AT)), "nonzero")
         if len(region.polygons.geoms) == len(self.polygons[0]):
             return region
-        px2 = mm_per_px**2
-        areas = shapely.area(list(region.polygons.geoms))
+        areas = shapely.area(list(region.polygons.geoms)) / MENDED_AT**2
+        keep = areas > DUST_PX2
+        if int(keep.sum()) == len(self.polygons[0]):
+            pieces = zip(region.pieces(), keep.tolist(), strict=True)
+            return side_by_side([piece for piece, stays in pieces if stays])
         wanted = sum(self._plain_area(rings) > SMALL_PX2 for rings in self.polygons[0])
-        whole = int((areas > DUST_PX2 * px2).sum()) == len(self.polygons[0])
-        rough = self.fitted.smoothing.tolerance_px > ROUGH_PX and int((areas > SMALL_PX2 * px2).sum()) == wanted
-        if not whole and not rough:
+        if self.fitted.smoothing.tolerance_px <= ROUGH_PX or int((areas > SMALL_PX2).sum()) != wanted:
             return None
-        keep = areas > DUST_PX2 * px2
-        if not rough:
-            pieces = region.pieces()
-            return side_by_side([piece for piece, stays in zip(pieces, keep.tolist(), strict=True) if stays])
         dust = [p for p, stays in zip(region.polygons.geoms, keep.tolist(), strict=True) if not stays]
         return difference(region, [Region.from_polygons(MultiPolygon(dust))]) if dust else region
 
