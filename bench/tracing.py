@@ -161,7 +161,7 @@ def colours() -> None:
     for size in (300, 600):
         flat, areas, picture = colour_picture(size)
         for kind in ("clean", "JPEG"):
-            held = picture if kind == "clean" else _jpeg(picture)
+            held = picture if kind == "clean" else compressed(picture).astype(np.uint8)
             palette = flat_colours(held)
             assert palette is not None
             found = traced_map(despeckled(flat_labels(held, palette), 6.0), held, palette)
@@ -181,15 +181,6 @@ def colours() -> None:
                 f"{size} px, {kind}: wrong area {wrong:.0f} px2 (second: {other:.0f}), nodes {found.node_count} "
                 f"({nodes}), overlap {over:.1e}, gap {gap:.1e} px2"
             )
-
-
-def _jpeg(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    soft = cv2.GaussianBlur(picture.astype(np.float64), (0, 0), 0.8)
-    soft += np.random.default_rng(1).normal(0.0, 4.0, picture.shape)
-    _, data = cv2.imencode(
-        ".jpg", np.clip(np.rint(soft), 0, 255).astype(np.uint8)[:, :, ::-1], [cv2.IMWRITE_JPEG_QUALITY, 60]
-    )
-    return np.ascontiguousarray(cv2.imdecode(data, cv2.IMREAD_COLOR)[:, :, ::-1])
 
 
 def large() -> None:

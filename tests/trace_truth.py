@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -79,12 +80,14 @@ def coverage(path: Path, size: tuple[int, int]) -> NDArray[np.float64]:
 
 
 def compressed(
-    gray: NDArray[np.float64], blur: float = 0.8, noise: float = 4.0, quality: int = 60, seed: int = 1
+    picture: NDArray[Any], blur: float = 0.8, noise: float = 4.0, quality: int = 60, seed: int = 1
 ) -> NDArray[np.float64]:
-    """As a picture that was soft, noisy and saved as JPEG."""
-    soft = cv2.GaussianBlur(gray, (0, 0), blur) + np.random.default_rng(seed).normal(0.0, noise, gray.shape)
-    _, data = cv2.imencode(".jpg", np.clip(np.rint(soft), 0, 255).astype(np.uint8), [cv2.IMWRITE_JPEG_QUALITY, quality])
-    return cv2.imdecode(data, cv2.IMREAD_GRAYSCALE).astype(np.float64)
+    """As a picture, gray (rows, columns) or in colour, that was soft, noisy and saved as JPEG."""
+    soft = cv2.GaussianBlur(picture.astype(np.float64), (0, 0), blur)
+    soft += np.random.default_rng(seed).normal(0.0, noise, picture.shape)
+    held = io.BytesIO()
+    Image.fromarray(np.clip(np.rint(soft), 0, 255).astype(np.uint8)).save(held, "JPEG", quality=quality)
+    return np.asarray(Image.open(held), dtype=np.float64)
 
 
 def along(path: Path, apart: float = 0.25) -> NDArray[np.float64]:

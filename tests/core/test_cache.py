@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import numpy as np
 import shapely
 
 from vivid_thimble.core.cache import Cache, content_key, vertices_in
+from vivid_thimble.core.formats.raster_read import Raster
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.sources.artwork import Prepared
+from vivid_thimble.core.sources.separation import Separated
 
 BOX = Region.from_polygons(shapely.box(0, 0, 5, 5))
 
@@ -66,3 +69,16 @@ def test_what_holds_shapes_in_any_way_weighs_what_they_weigh() -> None:
     remade: list[str] = []
     cache.get("films", lambda: remade.append("films"))
     assert remade == ["films"]  # both together were too much
+
+
+def test_pictures_weigh_by_their_pixels() -> None:
+    """Or every level that a slider passes would stay in memory."""
+    photo = Raster(np.zeros((400, 640, 3), np.uint8), np.zeros((400, 640), np.uint8))
+    assert vertices_in(photo) == 400 * 640 * 4 // 64
+    parted = Separated("two tones", coverage=np.zeros((400, 640), np.float32))
+    assert vertices_in(parted) == 400 * 640 * 4 // 64
+    cache = Cache(most_vertices=40_000)
+    for level in range(9):
+        cache.get(f"level {level}", lambda: parted)
+    cache.get("level 0", lambda: parted)
+    assert cache.misses == 10

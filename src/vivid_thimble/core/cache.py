@@ -8,13 +8,18 @@ from collections import OrderedDict
 from collections.abc import Callable
 from typing import Any, TypeVar
 
+import numpy as np
 import shapely
 
 from vivid_thimble.core.geometry.region import Region
 
 T = TypeVar("T")
-HOLDING_SHAPES = ("parts", "areas", "one", "films")
+HOLDING_SHAPES = ("parts", "areas", "one", "films", "kept")
 """Attributes under which results keep their shapes."""
+HOLDING_PIXELS = ("pixels", "alpha", "coverage", "labels", "picture")
+"""And their arrays."""
+BYTES_A_VERTEX = 64
+"""So many bytes of an array weigh as much as a vertex, which brings a share of its curves along."""
 
 
 class Cache:
@@ -63,17 +68,22 @@ class Cache:
 
 
 def vertices_in(value: object) -> int:
-    """Vertices of the shapes in a cached value: a shape, or things that hold some, alone, in a tuple or by name."""
+    """Vertices of the shapes in a cached value: a shape, or things that hold some, alone, in a tuple or by name.
+
+    Arrays weigh by their bytes.
+    """
     if isinstance(value, dict):
         value = tuple(value.values())
     if isinstance(value, tuple):
         return sum(vertices_in(one) for one in value)
+    if isinstance(value, np.ndarray):
+        return value.nbytes // BYTES_A_VERTEX
     region = getattr(value, "region", value)
     if isinstance(region, Region):
         region = region.polygons
     if isinstance(region, shapely.Geometry):
         return int(shapely.get_num_coordinates(region))
-    return sum(vertices_in(getattr(value, name, ())) for name in HOLDING_SHAPES)
+    return sum(vertices_in(getattr(value, name, ())) for name in HOLDING_SHAPES + HOLDING_PIXELS)
 
 
 def content_key(*parts: bytes | str) -> str:
