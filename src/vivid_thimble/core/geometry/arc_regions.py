@@ -21,7 +21,8 @@ from vivid_thimble.core.geometry.region import Region
 
 CLOSER = (0.3, 0.05, 0.0)
 """Arcs that cross where areas are thin are fitted again within these shares of the tolerance; 0: not at all."""
-MOST_REPAIRS = 8
+MOST_REPAIRS = 24
+"""Arcs that are mended may come close to others in turn."""
 
 Use = tuple[int, bool]
 """The number of an arc, and whether it is gone along as it is (or backwards)."""
@@ -117,12 +118,28 @@ class _Built:
         which = np.array(changed, dtype=np.int64)
         lines = self.strings[which]
         first, second = shapely.STRtree(self.strings).query(lines, predicate="crosses")
+        real = self._really_cross(which[first], second)
+        first, second = first[real], second[real]
         found = {*which[~shapely.is_simple(lines)].tolist(), *which[first].tolist(), *second.tolist()}
         for rings, shape in zip(self.rings, self.shapes, strict=True):
             if rings and shape is None:
                 arcs = {arc for ring in rings for arc, _ in self.uses[ring]}
                 found |= set() if arcs & found else arcs
         return found
+
+    def _really_cross(self, first: IntArray, second: IntArray) -> NDArray[np.bool_]:
+        """Whether pairs of arcs meet anywhere but at their ends. An arc that leaves a junction and comes back to it has
+        no ends for the predicate, and counts as crossing every other one there."""
+        real = np.ones(len(first), dtype=bool)
+        loop = np.array(
+            [not c.closed and bool((s[0] == s[-1]).all()) for c, s in zip(self.curves, self.lines, strict=True)]
+        )
+        for k in np.flatnonzero(loop[first] | loop[second]).tolist():
+            one, two = self.strings[first[k]], self.strings[second[k]]
+            met = shapely.get_coordinates(shapely.intersection(one, two))
+            ends = np.concatenate([shapely.get_coordinates(line)[[0, -1]] for line in (one, two)])
+            real[k] = bool((met[:, None] != ends[None]).any(axis=2).all(axis=1).any())
+        return real
 
     def regions(self, count: int) -> list[Region]:
         found = []

@@ -26,7 +26,7 @@ from vivid_thimble.core.tracing.separate import (
     nearest_labels,
     reduced_colours,
 )
-from vivid_thimble.core.tracing.tones import Tones, grays, is_unevenly_lit, local_tones, two_tones
+from vivid_thimble.core.tracing.tones import Tones, grays, is_unevenly_lit, levels_of, local_tones, two_tones
 from vivid_thimble.core.tracing.traced import Traced
 from vivid_thimble.core.tracing.two_tone import split_field, traced
 
@@ -158,8 +158,9 @@ def _is_ink_with_shades(found: Separated) -> bool:
 
 def _by_tones(pixels: ColourImage, picture: Picture, speck_px: float) -> Separated:
     gray = grays(pixels)
-    uneven = picture.separate == "local" or (picture.separate == "automatic" and is_unevenly_lit(gray))
-    tones = local_tones(gray) if uneven else two_tones(gray, picture.level)
+    levels = levels_of(gray)
+    uneven = picture.separate == "local" or (picture.separate == "automatic" and is_unevenly_lit(gray, levels))
+    tones = local_tones(gray, levels) if uneven else two_tones(gray, picture.level, levels)
     shaded = tones is not None and not uneven and _is_shaded(tones)
     if shaded:
         tones = two_tones(_smooth(gray, speck_px), picture.level)

@@ -29,7 +29,7 @@ TOLERANCE_IN_NOISE = 6.0
 SUMMED = 4.0
 """The place of an edge, a sum over pixels, strays by so many times the noise of the ground."""
 STEPS_PX = 0.36
-"""Lines along pixels are straight over steps of half a pixel, where traces may stray by as much."""
+"""Lines along pixels without their steps are straight within so much."""
 LEAST_MISS_PX = 0.02
 """Parabolas that miss their points by less are good whatever the noise."""
 SHARP_SPREAD_PX2, SOFT_SPREAD_PX2 = 0.4, 1.8
@@ -74,13 +74,21 @@ class FittedLines:
     smoothing: Smoothing
     plain: Lines | None = None
     """The middles of the cracks, which never cross, with the ends that lines share."""
+    fixed: frozenset[int] = frozenset()
+    """Lines that are known exactly."""
 
     def closer(self, which: Sequence[int], share: float) -> list[Contour]:
-        """Some lines again, within a share of the tolerance; 0: straight along the pixels."""
+        """Some lines again, within a share of the tolerance; 0: along the pixels without their steps; less than 0:
+        along the pixels. Lines that are ``fixed`` stay."""
+        free = [k for k in which if k not in self.fixed]
+        found = dict(zip(free, self._closer(free, share) if free else (), strict=True))
+        return [found.get(k, self.contours[k]) for k in which]
+
+    def _closer(self, which: Sequence[int], share: float) -> list[Contour]:
         if share <= 0.0 and self.plain is not None:
             bounds, closed = self.plain.start, self.plain.closed
             straight = [(self.plain.points[bounds[k] : bounds[k + 1]], bool(closed[k])) for k in which]
-            if self.smoothing.tolerance_px > STEPS_PX:
+            if share == 0.0:
                 straight = [(_thinned(points, is_closed), is_closed) for points, is_closed in straight]
             return [Contour.from_points(points, closed=is_closed) for points, is_closed in straight]
         lines = self.stretches.lines

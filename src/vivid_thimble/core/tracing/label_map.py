@@ -8,7 +8,7 @@ the flat colours of the two labels. Junctions lie where the arcs that meet there
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -200,9 +200,10 @@ def _fitted(
 ) -> FittedLines:
     ends = _Junctions(arcs, shape)
     fitted = fitted_along(arcs.cracks, coverage, ease, between, _without_frame(arcs), ends)
-    for k in np.flatnonzero(arcs.outside == BEYOND).tolist():
-        fitted.contours[k] = _along_frame(arcs.cracks, k, fitted.contours[k], shape)
-    return fitted
+    contours, frame = list(fitted.contours), np.flatnonzero(arcs.outside == BEYOND).tolist()
+    for k in frame:
+        contours[k] = _along_frame(arcs.cracks, k, contours[k], shape)
+    return replace(fitted, contours=contours, fixed=frozenset(frame))
 
 
 def _along_frame(cracks: Cracks, k: int, fitted: Contour, shape: tuple[int, int]) -> Contour:

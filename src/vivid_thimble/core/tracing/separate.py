@@ -8,8 +8,6 @@ Lab for what looks alike.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -176,16 +174,14 @@ def _unmixed(colours: FloatArray, palette: FloatArray, present: NDArray[np.bool_
     return found
 
 
-def despeckled(labels: LabelImage, least_px: float, keep: Sequence[int] = ()) -> LabelImage:
-    """Connected areas of fewer than ``least_px`` pixels given to what surrounds them; labels in ``keep`` stay."""
+def despeckled(labels: LabelImage, least_px: float) -> LabelImage:
+    """Connected areas of fewer than ``least_px`` pixels given to what surrounds them."""
     import cv2
 
     if least_px <= 1.0:
         return labels
     small = np.zeros(labels.shape, dtype=bool)
     for label in np.unique(labels).tolist():
-        if label in keep:
-            continue
         _, piece, stats, _ = cv2.connectedComponentsWithStats((labels == label).astype(np.uint8), connectivity=8)
         tiny = stats[:, cv2.CC_STAT_AREA] < least_px
         tiny[0] = False  # everything else

@@ -47,12 +47,28 @@ def grays(picture: ColourImage) -> NDArray[np.uint8]:
     return np.asarray(cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY), dtype=np.uint8)
 
 
-def two_tones(gray: NDArray[np.uint8], level: float | None = None) -> Tones | None:
-    """One level for the whole picture, found or given (0 to 255); None when it is all of one tone."""
-    dark, light, found = _tones(gray)
-    if light - dark < LEAST_TONES_APART:
+@dataclass(frozen=True)
+class Levels:
+    """The dark and the light tone of a picture and the level between, 0 to 255."""
+
+    dark: float
+    light: float
+    between: float
+
+    @property
+    def apart(self) -> float:
+        return self.light - self.dark
+
+
+def two_tones(gray: NDArray[np.uint8], level: float | None = None, levels: Levels | None = None) -> Tones | None:
+    """One level for the whole picture, found or given (0 to 255); None when it is all of one tone.
+
+    ``levels`` are those of the picture if known already.
+    """
+    levels = levels or levels_of(gray)
+    if levels.apart < LEAST_TONES_APART:
         return None
-    middle = found
+    dark, light, middle = levels.dark, levels.light, levels.between
     if level is not None:
         middle = float(np.clip(level, dark + 1.0, light - 1.0))
         half = min(middle - dark, light - middle)
@@ -61,12 +77,12 @@ def two_tones(gray: NDArray[np.uint8], level: float | None = None) -> Tones | No
     return _with_ground(covered, dark, light, middle)
 
 
-def local_tones(gray: NDArray[np.uint8]) -> Tones | None:
+def local_tones(gray: NDArray[np.uint8], levels: Levels | None = None) -> Tones | None:
     """Both tones followed across the picture; None when it is all of one tone."""
     import cv2
 
-    dark, light, found = _tones(gray)
-    if light - dark < LEAST_TONES_APART:
+    levels = levels or levels_of(gray)
+    if levels.apart < LEAST_TONES_APART:
         return None
     window = max(round(min(gray.shape) * LOCAL_SHARE) | 1, 15)
     small = max(min(gray.shape) // 400, 1)
@@ -75,17 +91,17 @@ def local_tones(gray: NDArray[np.uint8]) -> Tones | None:
     ground = cv2.morphologyEx(coarse, cv2.MORPH_CLOSE, kernel)
     ground = cv2.GaussianBlur(ground.astype(np.float32), (0, 0), max(window / small / 2, 1.0))
     depth = ground - coarse
-    strong = depth > 0.4 * (light - dark)
-    contrast = float(np.median(depth[strong])) if strong.any() else light - dark
+    strong = depth > 0.4 * levels.apart
+    contrast = float(np.median(depth[strong])) if strong.any() else levels.apart
     ground = cv2.resize(ground, gray.shape[::-1], interpolation=cv2.INTER_LINEAR)
     covered = np.clip((ground - gray) / np.float32(max(contrast, 1.0)), -0.25, 1.25).astype(np.float32)
-    return Tones(covered, dark, light, found)
+    return Tones(covered, levels.dark, levels.light, levels.between)
 
 
-def is_unevenly_lit(gray: NDArray[np.uint8]) -> bool:
+def is_unevenly_lit(gray: NDArray[np.uint8], levels: Levels | None = None) -> bool:
     """Whether the light tone changes so much across the picture that one level would not do."""
-    dark, light, _ = _tones(gray)
-    if light - dark < LEAST_TONES_APART:
+    levels = levels or levels_of(gray)
+    if levels.apart < LEAST_TONES_APART:
         return False
     rows, columns = (np.array_split(np.arange(n), 5) for n in gray.shape)
     highs = []
@@ -96,11 +112,11 @@ def is_unevenly_lit(gray: NDArray[np.uint8]) -> bool:
     grid = np.array(highs).reshape(len(rows), len(columns))
     spread = float(np.ptp(grid))
     steepest = max((float(np.abs(np.diff(grid, axis=k)).max(initial=0.0)) for k in (0, 1)), default=0.0)
-    return spread > UNEVEN * (light - dark) and steepest < GRADUAL * spread
+    return spread > UNEVEN * levels.apart and steepest < GRADUAL * spread
 
 
-def _tones(gray: NDArray[np.uint8]) -> tuple[float, float, float]:
-    """The dark and the light tone and the level between."""
+def levels_of(gray: NDArray[np.uint8]) -> Levels:
+    """Told on even ground; all three are the same in a picture of one tone."""
     import cv2
 
     kernel = np.ones((3, 3), np.uint8)
@@ -112,8 +128,8 @@ def _tones(gray: NDArray[np.uint8]) -> tuple[float, float, float]:
     level = _otsu(histogram)
     if min(histogram[: level + 1].sum(), histogram[level + 1 :].sum()) <= 0.0:
         only = _median_level(histogram, 0, 255)
-        return only, only, only
-    return _median_level(histogram, 0, level), _median_level(histogram, level + 1, 255), level + 0.5
+        return Levels(only, only, only)
+    return Levels(_median_level(histogram, 0, level), _median_level(histogram, level + 1, 255), level + 0.5)
 
 
 def _one_sided(histogram: NDArray[np.float64]) -> bool:

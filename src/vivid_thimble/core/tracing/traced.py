@@ -10,7 +10,7 @@ import shapely
 from shapely import MultiPolygon
 
 from vivid_thimble.core.geometry.affine import Affine, FloatArray
-from vivid_thimble.core.geometry.arc_regions import CLOSER, ArcPlan, Use, arc_regions
+from vivid_thimble.core.geometry.arc_regions import ArcPlan, Use, arc_regions
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Box, Contour, Path, box_round
 from vivid_thimble.core.geometry.region import Region, difference, side_by_side
@@ -18,13 +18,13 @@ from vivid_thimble.core.tracing.cracks import Cracks
 from vivid_thimble.core.tracing.curves import FittedLines
 
 Ring = tuple[Use, ...]
-MENDED_AT = 0.1
-"""mm a pixel at which crossings are looked for, about what pixels are at the final size."""
 DUST_PX2 = 4.0
 """Smaller pieces are loops where curves cross themselves."""
 NOISY_PX = 0.02
-ROUGHLY_CLOSER = (0.3, 0.0)
-"""How much closer arcs are fitted that cross, where points stray: following them into their noise mends nothing."""
+FAITHFULLY, NOISILY, ROUGHLY = (0.3, 0.05, -1.0), (0.3, -1.0), (0.3, 0.0, -1.0)
+"""How arcs are fitted that cross: ever closer, in the end along the pixels. Where points stray, following them into
+their noise mends nothing."""
+ALONG_PIXELS = (-1.0,)
 ROUGH_PX = 0.5
 SMALL_PX2 = 24.0
 """In traces that may stray by ROUGH_PX, as those of photos, pieces below this may hang together by a hair or not."""
@@ -34,8 +34,8 @@ SMALL_PX2 = 24.0
 class Traced:
     """``polygons`` of each label: outer rings with their holes. Curves are in pixels of the picture.
 
-    ``is_sound``: no curves cross. ``alone``: of a single label whose curves crossed, what they enclose, MENDED_AT mm a
-    pixel; its arcs are as they were fitted.
+    ``is_sound``: no curves cross. ``alone``: what the curves of a single label enclose, in pixels; its arcs are as they
+    were fitted.
     """
 
     fitted: FittedLines
@@ -57,8 +57,7 @@ class Traced:
         """The box round everything in pixels; None for nothing."""
         if self.alone is None:
             return box_round(self.path(label).bounds for label in range(len(self.polygons)))
-        bounds = self.alone.bounds
-        return None if bounds is None else tuple(edge / MENDED_AT for edge in bounds)  # type: ignore[return-value]  # four
+        return self.alone.bounds
 
     def path(self, label: int) -> Path:
         """The outlines of one label, as they were fitted."""
@@ -71,18 +70,21 @@ class Traced:
         alone = self._alone() if len(self.polygons) == 1 else None
         if alone is not None:
             return replace(self, is_sound=True, alone=alone)
-        shares = CLOSER if self.fitted.smoothing.noise_px < NOISY_PX else ROUGHLY_CLOSER
-        _, curves = self._built(MENDED_AT, shares)
-        back = Affine.scaling(1.0 / MENDED_AT)
-        contours = [curve.transformed(back) for curve in curves]
+        _, contours = self._built(1.0, self._shares())
         return replace(self, is_sound=True, fitted=replace(self.fitted, contours=contours))
+
+    def _shares(self) -> tuple[float, ...]:
+        """Of the tolerance, within which arcs that cross are fitted again."""
+        if self.fitted.smoothing.noise_px < NOISY_PX:
+            return FAITHFULLY
+        return ROUGHLY if self.fitted.smoothing.tolerance_px > ROUGH_PX else NOISILY
 
     def regions(self, mm_per_px: float) -> list[Region]:
         """Each label as a region in mm; neighbours share their edges exactly, and no curves cross."""
         held = self.sound()
         if held.alone is not None:
-            return [held.alone.transformed(Affine.scaling(mm_per_px / MENDED_AT))]
-        return held._built(mm_per_px, ())[0]
+            return [held.alone.transformed(Affine.scaling(mm_per_px))]
+        return held._built(mm_per_px, ALONG_PIXELS)[0]  # polygons of small sizes are coarse, and may still cross
 
     def _built(self, mm_per_px: float, shares: Sequence[float]) -> tuple[list[Region], list[Contour]]:
         """The regions at a scale, and the curves that they were made of, those that crossed fitted again."""
@@ -109,10 +111,10 @@ class Traced:
     def _alone(self) -> Region | None:
         """A label without neighbours, crossings resolved and the dust that they leave dropped; None when that would
         break or join pieces of any size."""
-        region = Region.from_path(self.path(0).transformed(Affine.scaling(MENDED_AT)), "nonzero")
+        region = Region.from_path(self.path(0), "nonzero")
         if len(region.polygons.geoms) == len(self.polygons[0]):
             return region
-        areas = shapely.area(list(region.polygons.geoms)) / MENDED_AT**2
+        areas = shapely.area(list(region.polygons.geoms))
         keep = areas > DUST_PX2
         if int(keep.sum()) == len(self.polygons[0]):
             pieces = zip(region.pieces(), keep.tolist(), strict=True)
