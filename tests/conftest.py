@@ -21,6 +21,8 @@ def pytest_configure(config: pytest.Config) -> None:
     for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME"):
         os.environ[name] = os.path.join(home, name.lower())
     config.stash[_HOME] = home
+    if not hasattr(config, "workerinput") and config.getoption("numprocesses", None):
+        return  # the workers run the tests, each with a display and folders of its own
     os.environ.pop("WAYLAND_DISPLAY", None)
     if shutil.which("Xvfb") is None:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
