@@ -12,6 +12,7 @@ import numpy as np
 import shapely
 
 from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.pauses import pause
 
 T = TypeVar("T")
 HOLDING_SHAPES = ("parts", "areas", "one", "films", "kept")
@@ -44,6 +45,7 @@ class Cache:
                 found: T = self._values[key]
                 return found
         self.misses += 1
+        pause()
         value = make()
         with self._lock:
             self._keep(key, value)

@@ -19,23 +19,29 @@ from vivid_thimble.core.errors import InputRefused, NothingToDraw
 from vivid_thimble.core.formats.raster_read import Raster, read_picture
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
 from vivid_thimble.core.job import Placement, plain
 from vivid_thimble.core.placing import size_factor
 from vivid_thimble.core.sources.colours import LEFT_OUT, film_of, from_hex
 from vivid_thimble.core.sources.line_portrait import DrawnLines, LinePortrait, draw_lines
 from vivid_thimble.core.sources.picture import Picture
-from vivid_thimble.core.sources.separation import Separated, separated, trace
+from vivid_thimble.core.sources.separation import PHOTO_BLUR, Separated, separated, trace
 from vivid_thimble.core.tracing.curves import FINEST_TOLERANCE_PX
 from vivid_thimble.core.tracing.label_map import ColourImage
 from vivid_thimble.core.tracing.prepare import prepared_picture
 from vivid_thimble.core.tracing.traced import Traced
 
-FINEST_PX_PER_MM = 10.0
-"""More pixels than this tell nothing that a knife could follow: they are averaged, which keeps edges exact."""
+FINEST_PX_PER_MM = 6.0
+"""More pixels than this tell nothing that a knife could follow: they are averaged, which keeps edges exact. The
+thinnest lines that films bear are still several pixels wide, and edges known within 0.01 mm."""
 PHOTO_TOLERANCE_MM = 0.05
 """Outlines of a photo may stray by this at the final size: they run through shades, and a knife follows no closer."""
 PORTRAIT_PX = 500
 """Lines never show more than so many pixels across their circle, twice over."""
+SHARPEST_PHOTO_PX = 1.0
+"""Photos are blurred by at least so many pixels: more pixels would show nothing else."""
+POLYGON_SHARE = 0.95
+"""Of the usual error of polygons, since the size in pixels is known nearly."""
 LOOKED_AT_PX = 900
 """The longer side of the picture from which the inked box is told before the final size is known."""
 
@@ -99,6 +105,8 @@ def sized_picture(raster: Raster, picture: Picture, placement: Placement, cache:
     """All films of a picture at the size that a placement gives it; raises NothingToDraw, InputRefused."""
     px_per_mm = _px_per_mm(raster, picture, placement, cache)
     halvings = max(math.ceil(math.log2(px_per_mm / FINEST_PX_PER_MM)), 0)
+    if picture.separate == "colours":  # blurred before they are parted
+        halvings = max(halvings, math.floor(math.log2(PHOTO_BLUR * max(raster.size) / SHARPEST_PHOTO_PX)))
     parted = separated_picture(raster, picture, halvings, px_per_mm / 2**halvings, cache)
     films = films_of(parted, picture)
     own = (halvings, round(px_per_mm, 3), picture.speck_area, picture.pinhole_area, picture.ease, films)
@@ -106,7 +114,8 @@ def sized_picture(raster: Raster, picture: Picture, placement: Placement, cache:
     ease = picture.ease
     if parted.is_photo:
         ease *= max(PHOTO_TOLERANCE_MM * px_per_mm / 2**halvings / FINEST_TOLERANCE_PX, 1.0)
-    found = cache.get(content_key("traced", key), lambda: trace(parted, ease, films))
+    within = POLYGON_SHARE * FLATTEN_MM * px_per_mm / 2**halvings
+    found = cache.get(content_key("traced", key), lambda: trace(parted, ease, films, within))
     key = content_key("sized picture", key, repr((placement.width, placement.height)))
     box = found.box
     if box is None:
@@ -154,7 +163,11 @@ def films_of(parted: Separated, picture: Picture) -> tuple[int, ...]:
     """The film of each colour, LEFT_OUT for none. Raises NothingToDraw when all are left out."""
     if parted.palette is None:
         return (0,)
-    films = tuple(film_of(from_hex(colour), picture) for colour in parted.colours)
-    if all(film == LEFT_OUT for k, film in enumerate(films) if k != parted.background):
+    named = [text for text, _ in picture.colour_films]
+    ground = None if parted.background is None else parted.colours[parted.background]
+    films = tuple(
+        LEFT_OUT if colour == ground and not named else film_of(from_hex(colour), picture) for colour in parted.colours
+    )
+    if all(film == LEFT_OUT for film in films):
         raise NothingToDraw(f"Every colour of {picture.name} is left out: give at least one to a film.")
     return films

@@ -18,6 +18,8 @@ from vivid_thimble.core.geometry.clip import ring_area_mm2
 from vivid_thimble.core.geometry.flatten import IntArray, flatten
 from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
+from vivid_thimble.core.pauses import pause
 
 CLOSER = (0.3, 0.05, 0.0)
 """Arcs that cross where areas are thin are fitted again within these shares of the tolerance; 0: not at all."""
@@ -32,12 +34,13 @@ Use = tuple[int, bool]
 class ArcPlan:
     """``uses``: the arcs of each ring, in order. ``polygon_of``: the polygon of each ring, outer ones before their
     holes; ``area_of``: the area of each polygon. ``leftwards``: whether a ring goes round with its inside on the
-    left, y up."""
+    left, y up. ``plain``: lines along the arcs that never cross, when they are known."""
 
     uses: Sequence[Sequence[Use]]
     polygon_of: IntArray
     area_of: IntArray
     leftwards: Sequence[bool]
+    plain: Sequence[FloatArray] | None = None
 
 
 def arc_regions(
@@ -46,15 +49,18 @@ def arc_regions(
     count: int,
     closer: Callable[[list[int], float], list[Contour]],
     shares: Sequence[float] = CLOSER,
+    tolerance: float = FLATTEN_MM,
 ) -> tuple[list[Region], list[Contour]]:
     """The region of each of ``count`` areas, and the curves that they are made of.
 
-    ``closer`` fits some arcs again within a share of the tolerance, one of ``shares`` after the other.
+    ``closer`` fits some arcs again within a share of the tolerance, one of ``shares`` after the other. Polygons stay
+    within ``tolerance`` of the curves.
     """
-    built = _Built(plan, list(curves))
+    built = _Built(plan, list(curves), tolerance)
     tried = np.zeros(len(curves), dtype=np.int64)
     changed: Sequence[int] = range(len(curves))
     for _ in range(MOST_REPAIRS if shares else 0):
+        pause()
         wanted = [arc for arc in sorted(built.to_mend(changed)) if tried[arc] < len(shares)]
         if not wanted:
             break
@@ -71,7 +77,11 @@ def arc_regions(
 class _Built:
     """The polygons that the arcs make; only those round a changed arc are made anew."""
 
-    def __init__(self, plan: ArcPlan, curves: list[Contour]) -> None:
+    def __init__(self, plan: ArcPlan, curves: list[Contour], tolerance: float) -> None:
+        self.tolerance = tolerance
+        # once for both neighbours: their vertices are the very same
+        self.lines = flatten(Path(tuple(curves)), tolerance).rings()
+        plan = _apart_where_they_touch(plan, self.lines if plan.plain is None else plan.plain, curves)
         self.uses, self.curves, self.area_of, self.leftwards = plan.uses, curves, plan.area_of, plan.leftwards
         uses, polygon_of, area_of = plan.uses, plan.polygon_of, plan.area_of
         bounds = np.searchsorted(polygon_of, np.arange(len(area_of) + 1)).tolist()
@@ -82,7 +92,6 @@ class _Built:
             for arc in (arc for ring in rings for arc, _ in uses[ring]):
                 self.users.setdefault(arc, set()).add(polygon)
         self.backwards = [curve.reversed() for curve in curves]
-        self.lines = flatten(Path(tuple(curves))).rings()  # once for both neighbours: their vertices are the very same
         self.strings = self._strings(range(len(curves)))
         self.contours: list[list[Contour]] = [[] for _ in self.rings]
         self.shapes: list[Polygon | None] = [None for _ in self.rings]
@@ -98,7 +107,7 @@ class _Built:
 
     def renew(self, arcs: Sequence[int]) -> None:
         """Take changed arcs over."""
-        lines = flatten(Path(tuple(self.curves[arc] for arc in arcs))).rings()
+        lines = flatten(Path(tuple(self.curves[arc] for arc in arcs)), self.tolerance).rings()
         for arc, line in zip(arcs, lines, strict=True):
             self.backwards[arc], self.lines[arc] = self.curves[arc].reversed(), line
         self.strings[arcs] = self._strings(arcs)
@@ -149,8 +158,63 @@ class _Built:
             shapes = [shape for k in own if (shape := self.shapes[k]) is not None]
             whole = MultiPolygon(shapes)
             sound = len(shapes) == len(own) and (len(shapes) < 2 or whole.is_valid)
-            found.append(Region(whole, path) if sound else Region.from_path(path, "evenodd"))
+            found.append(Region(whole, path) if sound else Region.from_path(path, "evenodd", self.tolerance))
         return found
+
+
+def _apart_where_they_touch(plan: ArcPlan, lines: Sequence[FloatArray], curves: list[Contour]) -> ArcPlan:
+    """Rings that pass a junction twice fall apart there into rings that do not; what they go round stays the same."""
+    uses: list[Sequence[Use]] = []
+    polygon_of: list[int] = []
+    area_of: list[int] = []
+    leftwards: list[bool] = []
+    bounds = np.searchsorted(plan.polygon_of, np.arange(len(plan.area_of) + 1)).tolist()
+    for i, j, area in zip(bounds[:-1], bounds[1:], plan.area_of.tolist(), strict=True):
+        rings, sides = list(plan.uses[i:j]), list(plan.leftwards[i:j])
+        loops = [_loops(ring, lines) for ring in rings]
+        groups = [(rings, sides)]
+        if any(len(own) > 1 for own in loops):
+            groups = _regrouped([loop for own in loops for loop in own], lines, curves)
+        for group, own_sides in groups:
+            uses += group
+            leftwards += own_sides
+            polygon_of += [len(area_of)] * len(group)
+            area_of.append(area)
+    return ArcPlan(uses, np.array(polygon_of, dtype=np.int64), np.array(area_of, dtype=np.int64), leftwards)
+
+
+def _loops(ring: Sequence[Use], lines: Sequence[FloatArray]) -> list[list[Use]]:
+    """A ring taken apart wherever it comes back to a place."""
+    found: list[list[Use]] = []
+    way: dict[tuple[float, ...], Use] = {}
+    for arc, forwards in ring:
+        place = tuple(lines[arc][0 if forwards else -1].tolist())
+        if place in way:
+            loop = []
+            while True:
+                last, use = way.popitem()
+                loop.append(use)
+                if last == place:
+                    break
+            found.append(loop[::-1])
+        way[place] = arc, forwards
+    return [*found, list(way.values())]
+
+
+def _regrouped(
+    loops: list[list[Use]], lines: Sequence[FloatArray], curves: list[Contour]
+) -> list[tuple[list[Sequence[Use]], list[bool]]]:
+    """Loops as polygons: those that go round leftwards, each with the others that lie in it."""
+    rings = [_ring(loop, lines, curves) for loop in loops]
+    shapes = {k: Polygon(ring).buffer(0) for k, ring in enumerate(rings) if len(ring) > 2}
+    groups: dict[int, list[int]] = {k: [] for k in shapes if runs_leftwards(rings[k])}
+    for k in (k for k in shapes if k not in groups):
+        holding = [n for n in groups if shapes[n].intersection(shapes[k]).area > 0.5 * shapes[k].area]
+        if holding:
+            groups[min(holding, key=lambda n: shapes[n].area)].append(k)
+    return [
+        ([loops[k], *(loops[hole] for hole in holes)], [True, *(False for _ in holes)]) for k, holes in groups.items()
+    ]
 
 
 def _contour(ring: Sequence[Use], curves: list[Contour], backwards: list[Contour]) -> Contour:
@@ -161,7 +225,7 @@ def _contour(ring: Sequence[Use], curves: list[Contour], backwards: list[Contour
     return Contour(segments, np.concatenate([contour.is_line for contour in chosen]), True)
 
 
-def _ring(ring: Sequence[Use], lines: list[FloatArray], curves: list[Contour]) -> FloatArray:
+def _ring(ring: Sequence[Use], lines: Sequence[FloatArray], curves: list[Contour]) -> FloatArray:
     """The vertices of a ring; arcs that are open bring their last point along, which the next one repeats."""
     chosen = [
         (lines[arc] if forwards else lines[arc][::-1])[: None if curves[arc].closed else -1] for arc, forwards in ring

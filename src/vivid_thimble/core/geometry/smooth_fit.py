@@ -17,11 +17,12 @@ from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
-from vivid_thimble.core.geometry.path import Contour, evaluate_cubic, line_segments
+from vivid_thimble.core.geometry.path import Contour, line_segments
+from vivid_thimble.core.pauses import pause
 
 PLACES_APART = 3
 """Curves end at every so many-th point."""
-SAMPLES = 24
+SAMPLES = 20
 """Points of a stretch at which its curve is compared, evenly spread."""
 ENOUGH = 1.2
 """A curve whose samples were within tolerance may exceed it by so much elsewhere."""
@@ -253,8 +254,8 @@ class _Search:
         off = np.zeros(len(i))
         for rows in _batches(np.arange(len(i)), SAMPLES):
             index, t = self._sampled(i[rows], j[rows])
-            each = np.repeat(cubics[rows], SAMPLES, axis=0)
-            off[rows] = _away(each, self.lines.points[index].reshape(-1, 2), t.ravel()).reshape(t.shape).max(axis=1)
+            off[rows] = _away(cubics[rows], self.lines.points[index], t).max(axis=1)
+            pause()
         return off
 
     def _off_everywhere(self, i: IntArray, j: IntArray, cubics: FloatArray) -> FloatArray:
@@ -267,21 +268,21 @@ class _Search:
         index = np.arange(len(of)) - first[of] + i[of]
         whole = np.maximum(self.run[j] - self.run[i], 1e-12)
         t = (self.run[index] - self.run[i][of]) / whole[of]
-        return np.asarray(np.maximum.reduceat(_away(cubics[of], self.lines.points[index], t), first))
+        away = _away(cubics[of], self.lines.points[index][:, None], t[:, None])[:, 0]
+        return np.asarray(np.maximum.reduceat(away, first))
 
 
 def _away(cubics: FloatArray, points: FloatArray, t: FloatArray) -> FloatArray:
-    """The distance of points (n, 2) from cubics (n, 4, 2), each near the parameter t."""
-    d1 = 3.0 * np.diff(cubics, axis=1)
-    t = t.copy()
+    """The distance of points (n, k, 2) from cubics (n, 4, 2), each near the parameter t (n, k)."""
+    p0, p1, p2, p3 = np.moveaxis(cubics, 1, 0)
+    c1, c2, c3 = 3.0 * (p1 - p0), 3.0 * (p0 - 2.0 * p1 + p2), p3 - p0 + 3.0 * (p1 - p2)
+    (ax, ay), (bx, by), (cx, cy) = (c[:, :, None].transpose(1, 0, 2) for c in (c1, c2, c3))
+    x, y = points[:, :, 0] - p0[:, :1], points[:, :, 1] - p0[:, 1:]
     for _ in range(2):
-        u = t[:, None]
-        r = 1.0 - u
-        slope = r * r * d1[:, 0] + 2 * r * u * d1[:, 1] + u * u * d1[:, 2]
-        away = evaluate_cubic(cubics, t) - points
-        square = np.maximum((slope * slope).sum(axis=1), 1e-18)
-        t = np.clip(t - (away * slope).sum(axis=1) / square, 0.0, 1.0)
-    return np.asarray(np.hypot(*(evaluate_cubic(cubics, t) - points).T))
+        u, v = ((cx * t + bx) * t + ax) * t - x, ((cy * t + by) * t + ay) * t - y
+        du, dv = (3.0 * cx * t + 2.0 * bx) * t + ax, (3.0 * cy * t + 2.0 * by) * t + ay
+        t = np.clip(t - (u * du + v * dv) / np.maximum(du * du + dv * dv, 1e-18), 0.0, 1.0)
+    return np.asarray(np.hypot(((cx * t + bx) * t + ax) * t - x, ((cy * t + by) * t + ay) * t - y))
 
 
 def _handles(

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from vivid_thimble.core.colour_space import lab
 from vivid_thimble.core.errors import NothingToDraw
 from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
 from vivid_thimble.core.sources.colours import to_hex
 from vivid_thimble.core.sources.picture import MOST_COLOURS, BrushStroke, Picture
 from vivid_thimble.core.tracing.cracks import FloatImage, LabelImage
@@ -85,10 +86,16 @@ class Separated:
         return [to_hex((r, g, b)) for r, g, b in whole]
 
     @cached_property
+    def field(self) -> FloatImage:
+        """For tones: positive where it is kept (rows, columns)."""
+        assert self.coverage is not None
+        return split_field(self.coverage)
+
+    @cached_property
     def ink(self) -> NDArray[np.bool_]:
         """What is kept (rows, columns)."""
         if self.coverage is not None:
-            return np.asarray(split_field(self.coverage) > 0.0)
+            return np.asarray(self.field > 0.0)
         assert self.labels is not None
         return np.asarray(self.labels != (-1 if self.background is None else self.background))
 
@@ -105,20 +112,24 @@ def separated(pixels: ColourImage, picture: Picture, speck_px: float, pinhole_px
     return found
 
 
-def trace(found: Separated, ease: float, film_of: Sequence[int]) -> Traced:
+def trace(found: Separated, ease: float, film_of: Sequence[int], within_px: float = FLATTEN_MM) -> Traced:
     """The outlines of each film. ``film_of`` tells the film of each colour, less than 0 for none; tones have one film.
 
-    Films that abut share their edges.
+    Films that abut share their edges. Polygons stay within
+    ``within_px`` of the curves.
     """
     if found.coverage is not None:
-        return traced(found.coverage, ease).sound()
+        return traced(found.coverage, ease, has_corners=not found.is_photo, field=found.field).sound(within_px)
     assert found.labels is not None
     assert found.picture is not None
     assert found.palette is not None
     films = max(max(film_of), 0) + 1
-    table = np.array([film if film >= 0 and k != found.background else films for k, film in enumerate(film_of)])
+    table = np.array([film if film >= 0 else films for film in film_of])
     labels = table.astype(np.uint8)[found.labels]
-    return traced_map(labels, found.picture, found.palette, ease, films, found.labels).sound()
+    sharp = not found.is_photo
+    return traced_map(labels, found.picture, found.palette, ease, films, found.labels, has_corners=sharp).sound(
+        within_px
+    )
 
 
 def _parted(pixels: ColourImage, picture: Picture, speck_px: float) -> Separated:
@@ -203,9 +214,11 @@ def _even(pixels: ColourImage) -> ColourImage:
 def _by_colours(pixels: ColourImage, palette: FloatArray, *, is_flat: bool) -> Separated:
     held = pixels if is_flat else _even(pixels)
     labels = flat_labels(held, palette) if is_flat else nearest_labels(held, palette)
-    ground = _ground_of(labels, len(palette)) if is_flat else None
+    ground = _ground_of(labels, len(palette))
+    if ground is None and not is_flat:
+        ground = int(lab(palette)[:, 0].argmax())
     kept = len(palette) - (ground is not None)
-    says = f"{kept} flat colours on a ground." if is_flat and ground is not None else f"{kept} colours."
+    says = f"{kept} flat colours on a ground." if is_flat and ground is not None else f"{len(palette)} colours."
     return Separated(says, labels=labels, picture=held, palette=palette, background=ground, is_photo=not is_flat)
 
 
@@ -313,8 +326,10 @@ def _without_dirt(found: Separated, picture: Picture, speck_px: float, pinhole_p
         small = pieces.area < speck_px
         small[0] = False
         small[[k for k in kept if k]] = False
-        coverage = _emptied(found.coverage, ink, pieces, gone | small)
-        return replace(found, coverage=_holes_filled(coverage, pinhole_px), leftovers=told)
+        found = replace(found, leftovers=told) if told else found  # what is worked out of it stays
+        if (gone | small).any() and found.coverage is not None:
+            found = replace(found, coverage=_emptied(found.coverage, ink, pieces, gone | small))
+        return _holes_filled(found, pinhole_px)
     assert found.labels is not None
     labels = found.labels
     if gone.any() and found.background is not None:
@@ -358,13 +373,14 @@ def _emptied(coverage: FloatImage, ink: NDArray[np.bool_], pieces: Pieces, gone:
     return np.where(out | fringe | alone[halo], np.minimum(coverage, 0.0), coverage).astype(np.float32)
 
 
-def _holes_filled(coverage: FloatImage, least_px: float) -> FloatImage:
+def _holes_filled(found: Separated, least_px: float) -> Separated:
     """Coverage with holes of fewer pixels than that made full."""
     import cv2
 
-    if least_px <= 1.0:
-        return coverage
-    ground = split_field(coverage) <= 0.0
+    coverage = found.coverage
+    if least_px <= 1.0 or coverage is None:
+        return found
+    ground = ~found.ink
     _, number, stats, _ = cv2.connectedComponentsWithStats(ground.astype(np.uint8), connectivity=4)
     tiny = stats[:, cv2.CC_STAT_AREA] < least_px
     tiny[0] = False
@@ -374,9 +390,10 @@ def _holes_filled(coverage: FloatImage, least_px: float) -> FloatImage:
     at_frame |= (left + stats[:, cv2.CC_STAT_WIDTH] == columns) | (top + stats[:, cv2.CC_STAT_HEIGHT] == rows)
     tiny &= ~at_frame
     if not tiny.any():
-        return coverage
+        return found
     own = tiny[number]
     kernel = np.ones((5, 5), np.uint8)
     other = cv2.dilate((ground & ~own).astype(np.uint8), kernel) > 0
     wide = (cv2.dilate(own.astype(np.uint8), kernel) > 0) & ~other
-    return np.where(own | wide, np.maximum(coverage, 1.0), coverage).astype(np.float32)
+    filled_up = np.where(own | wide, np.maximum(coverage, 1.0), coverage).astype(np.float32)
+    return replace(found, coverage=filled_up)

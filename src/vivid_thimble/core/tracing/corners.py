@@ -14,6 +14,8 @@ from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
+from vivid_thimble.core.pauses import pause
+from vivid_thimble.core.tracing.polynomials import fitted_polynomials
 from vivid_thimble.core.tracing.subpixel import Coverage
 
 LEAST_TURN_DEG = 18.0
@@ -94,6 +96,10 @@ class Corners:
     skip: int
 
 
+def no_corners(skip: int) -> Corners:
+    return Corners(np.zeros(0, dtype=np.int64), np.zeros((0, 2)), skip)
+
+
 def corners_of(lines: Lines, coverage: Coverage, skip: int, noise_px: float) -> Corners:
     """``skip`` points to either side of a tip are spoilt; ``noise_px`` is how far points stray."""
     looked = np.flatnonzero(_turns(lines, skip) & ~_near_tips(lines, skip + 2))
@@ -101,8 +107,10 @@ def corners_of(lines: Lines, coverage: Coverage, skip: int, noise_px: float) -> 
     tips = np.zeros((len(looked), 2))
     least = max(LEAST_MISS_PX, 2.0 * noise_px)
     for side in SIDES:
-        gain, tip = _judged(lines, coverage, looked, side, skip, least, noise_px)
-        better = gain > best * (1.0 if side >= BENDS_FROM else 1.25)
+        pause()
+        to_beat = best * (1.0 if side >= BENDS_FROM else 1.25)
+        gain, tip = _judged(lines, coverage, looked, side, skip, least, noise_px, to_beat)
+        better = gain > to_beat
         best, tips = np.where(better, gain, best), np.where(better[:, None], tip, tips)
     found = best > 1.0
     looked, best, tips = looked[found], best[found], tips[found]
@@ -132,9 +140,16 @@ def _turns(lines: Lines, skip: int) -> NDArray[np.bool_]:
 
 
 def _judged(
-    lines: Lines, coverage: Coverage, which: IntArray, side: int, skip: int, least: float, noise_px: float
+    lines: Lines,
+    coverage: Coverage,
+    which: IntArray,
+    side: int,
+    skip: int,
+    least: float,
+    noise_px: float,
+    to_beat: FloatArray,
 ) -> tuple[FloatArray, FloatArray]:
-    """How many times better a corner is than a smooth curve (0: no corner), and its tip."""
+    """How many times better a corner is than a smooth curve (0: no corner, or not ``to_beat``), and its tip."""
     if not len(which):
         return np.zeros(0), np.zeros((0, 2))
     steps = np.arange(1 - side - skip, side + skip)
@@ -149,10 +164,13 @@ def _judged(
     two, miss_two = fitted_sides(after, bends)
     tip, turn, meets = _met(one, two, before[:, -1], after[:, -1])
     rough = np.maximum(np.sqrt((miss_one**2 + miss_two**2) / 2.0), max(0.012, noise_px))
-    smooth = _smooth_miss(near)
+    rougher = np.maximum(miss_one, miss_two)
+    good = whole & meets & (turn > LEAST_TURN_DEG) & (rougher < max(ROUGHEST_SIDE_PX, 2.5 * noise_px))
+    smooth = np.zeros(len(which))
+    smooth[good] = _smooth_miss(near[good])
     gain = smooth / rough / np.where(turn < SLIGHT_TURN_DEG, CLEARLY, 1.3)
-    good = whole & meets & (turn > LEAST_TURN_DEG) & (smooth > least) & (np.maximum(miss_one, miss_two) < smooth)
-    good &= np.maximum(miss_one, miss_two) < max(ROUGHEST_SIDE_PX, 2.5 * noise_px)
+    good &= (smooth > least) & (rougher < smooth)
+    good &= gain > to_beat
     rows = np.flatnonzero(good & (gain > 1.0))
     if len(rows):
         radius = _radius(
@@ -245,18 +263,8 @@ def fitted_sides(points: FloatArray, bends: bool) -> tuple[Side, FloatArray]:
     if not bends:
         miss = np.sqrt((v**2).sum(axis=1) / max(count - 2, 1))
         return Side(mean, along, across, bend), miss
-    bend = _parabolas(u, v)
-    left = v - (bend[:, :1] + bend[:, 1:2] * u + bend[:, 2:] * u * u)
-    return Side(mean, along, across, bend), np.asarray(np.sqrt((left**2).sum(axis=1) / (count - 3)))
-
-
-def _parabolas(u: FloatArray, v: FloatArray) -> FloatArray:
-    """Least squares v = a + b u + c u^2 for each row (n, 3)."""
-    powers = np.stack([np.ones_like(u), u, u * u], axis=2)
-    normal = np.einsum("nki,nkj->nij", powers, powers)
-    normal += np.eye(3) * 1e-9
-    right = np.einsum("nki,nk->ni", powers, v)
-    return np.asarray(np.linalg.solve(normal, right[:, :, None])[:, :, 0])
+    bend, left = fitted_polynomials(u, v[:, :, None], 2)
+    return Side(mean, along, across, bend[:, :, 0]), np.asarray(np.sqrt((left**2).sum(axis=(1, 2)) / (count - 3)))
 
 
 def _met(
@@ -290,10 +298,7 @@ def _smooth_miss(near: FloatArray) -> FloatArray:
     length = np.hypot(*np.moveaxis(np.diff(near, axis=1), 2, 0))
     t = np.concatenate([np.zeros((len(near), 1)), np.cumsum(length, axis=1)], axis=1)
     t = 2.0 * t / np.maximum(t[:, -1:], 1e-9) - 1.0
-    powers = np.stack([np.ones_like(t), t, t * t, t**3], axis=2)
-    normal = np.einsum("nki,nkj->nij", powers, powers) + np.eye(4) * 1e-9
-    right = np.einsum("nki,nkd->nid", powers, near)
-    left = near - np.einsum("nki,nid->nkd", powers, np.linalg.solve(normal, right))
+    _, left = fitted_polynomials(t, near, 3)
     return np.asarray(np.sqrt((left**2).sum(axis=(1, 2)) / (near.shape[1] - 4)))
 
 

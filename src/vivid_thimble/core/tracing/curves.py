@@ -18,8 +18,9 @@ from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Contour
 from vivid_thimble.core.geometry.smooth_fit import SmoothLines, fit_smooth
-from vivid_thimble.core.tracing.corners import Corners, Lines, corners_of, lines_from
+from vivid_thimble.core.tracing.corners import Corners, Lines, corners_of, lines_from, no_corners
 from vivid_thimble.core.tracing.line_ends import with_ends
+from vivid_thimble.core.tracing.polynomials import fitted_polynomials
 from vivid_thimble.core.tracing.subpixel import Coverage
 
 FINEST_TOLERANCE_PX = 0.085
@@ -30,6 +31,8 @@ SUMMED = 4.0
 """The place of an edge, a sum over pixels, strays by so many times the noise of the ground."""
 STEPS_PX = 0.36
 """Lines along pixels without their steps are straight within so much."""
+LOOKED_AT = 3000
+"""Points from which it is told how far all of them stray."""
 LEAST_MISS_PX = 0.02
 """Parabolas that miss their points by less are good whatever the noise."""
 SHARP_SPREAD_PX2, SOFT_SPREAD_PX2 = 0.4, 1.8
@@ -113,10 +116,13 @@ def _thinned(points: FloatArray, closed: bool) -> FloatArray:
     return found[:-1] if closed and len(found) > 4 else points if closed else found
 
 
-def curves(lines: Lines, coverage: Coverage, smoothing: Smoothing) -> FittedLines:
+def curves(lines: Lines, coverage: Coverage, smoothing: Smoothing, *, has_corners: bool = True) -> FittedLines:
     """One contour a line, in their order."""
-    lines = with_ends(lines, coverage, smoothing.skip)
-    corners = corners_of(lines, coverage, smoothing.skip, smoothing.noise_px)
+    if has_corners:
+        lines = with_ends(lines, coverage, smoothing.skip)
+        corners = corners_of(lines, coverage, smoothing.skip, smoothing.noise_px)
+    else:
+        corners = no_corners(smoothing.skip)
     stretches = cut_at(lines, corners)
     points, along = smoothed(stretches.lines, smoothing.window, smoothing.noise_px)
     fitted = _fit(stretches.lines, points, along, smoothing)
@@ -128,9 +134,11 @@ def strayed_px(lines: Lines) -> float:
     if len(lines.points) < 16:
         return 0.0
     held = _repeated(lines)
-    points, along, _ = _parabolas(held, np.arange(len(held.points)), 3)
+    which = np.arange(0, len(held.points), max(len(held.points) // LOOKED_AT, 1))
+    points, along, _ = _parabolas(held, which, 3)
     along = along / np.maximum(np.hypot(*along.T), 1e-9)[:, None]
-    across = (held.points - points)[:, 0] * along[:, 1] - (held.points - points)[:, 1] * along[:, 0]
+    off = held.points[which] - points
+    across = off[:, 0] * along[:, 1] - off[:, 1] * along[:, 0]
     return float(np.median(np.abs(across))) * 1.4826 * 1.3  # the parabola follows a third of the noise
 
 
@@ -249,14 +257,11 @@ def _parabolas(lines: Lines, which: IntArray, window: int) -> tuple[FloatArray, 
     sign = np.where(closed, shift, plain - local[:, None])
     way = _chord_lengths(rel, sign)
     reach = np.abs(way).max(axis=1, keepdims=True) * 1.15 + 1e-9
-    weight = np.where(there, (1.0 - np.abs(way / reach) ** 3) ** 3, 0.0)
-    unit = way / reach
-    powers = np.stack([np.ones_like(unit), unit, unit * unit], axis=2)
-    weighted = powers * weight[:, :, None]
-    normal = np.einsum("nki,nkj->nij", weighted, powers) + np.diag([1e-12, 1e-12, 1e-9])
-    right = np.einsum("nki,nkd->nid", weighted, rel)
-    bend = np.linalg.solve(normal, right)
-    left = ((rel - np.einsum("nki,nid->nkd", powers, bend)) ** 2).sum(axis=2)
+    unit = np.abs(way / reach)
+    off_one = 1.0 - unit * unit * unit
+    weight = np.where(there, off_one * off_one * off_one, 0.0)
+    bend, off = fitted_polynomials(way / reach, rel, 2, weight)
+    left = off[:, :, 0] ** 2 + off[:, :, 1] ** 2
     miss = np.sqrt((left * weight).sum(axis=1) / np.maximum(weight.sum(axis=1), 1e-9))
     return lines.points[which] + bend[:, 0], bend[:, 1] / reach, miss
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from typing import Protocol
 
 import numpy as np
 
 from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.tracing.corners import Lines, lines_from
 from vivid_thimble.core.tracing.cracks import Cracks
 from vivid_thimble.core.tracing.curves import (
@@ -39,7 +39,7 @@ def fitted_along(
     cracks: Cracks,
     coverage: Coverage,
     ease: float,
-    between: Callable[[], None],
+    has_corners: bool,
     noisy: Cracks | None = None,
     ends: LineEnds | None = None,
 ) -> FittedLines:
@@ -48,7 +48,7 @@ def fitted_along(
     judged = cracks if noisy is None else noisy
     ground = ground_noise(judged, coverage) if len(judged.inner) else 0.0
     edge = edge_points(cracks, coverage, ground)
-    between()
+    pause("Smoothing outlines")
     lines = in_order(usable(lines_from(edge.points, cracks.start, cracks.closed), edge.sure, edge.square))
     known = edge.spread[edge.square & edge.sure & np.isfinite(edge.spread)]
     spread = float(np.median(known)) if len(known) else 0.0
@@ -57,5 +57,5 @@ def fitted_along(
     if ends is not None:
         places = ends.places(lines)
         lines, plain = ends.given(lines, places, smoothing.skip + 0.3), ends.given(plain, places, 0.0)
-    between()
-    return replace(curves(lines, coverage, smoothing), plain=plain)
+    pause()
+    return replace(curves(lines, coverage, smoothing, has_corners=has_corners), plain=plain)

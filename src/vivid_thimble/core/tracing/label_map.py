@@ -7,7 +7,6 @@ the flat colours of the two labels. Junctions lie where the arcs that meet there
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -16,6 +15,7 @@ from numpy.typing import NDArray
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Contour
+from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.tracing.corners import Lines, principal
 from vivid_thimble.core.tracing.cracks import Cracks, LabelImage, corners_of_pixels, followed, joined, outside_of
 from vivid_thimble.core.tracing.curves import FittedLines
@@ -41,12 +41,13 @@ def traced_map(
     ease: float = 1.0,
     left_out: int | None = None,
     shades: LabelImage | None = None,
-    between: Callable[[], None] = lambda: None,
+    *,
+    has_corners: bool = True,
 ) -> Traced:
     """Arcs and rings of every label but ``left_out`` (the background), which is not needed for the others.
 
     ``palette`` (k, 3): the flat colours; the number of each pixel's colour is in ``shades``, by default its label.
-    ``between`` is called at natural pauses and may raise.
+    Without ``has_corners`` curves are smooth everywhere but at junctions.
     """
     count = max(int(labels.max(initial=0)) + 1, len(palette) if shades is None else 0, 1 + (left_out or 0))
     if count > BEYOND:
@@ -54,16 +55,16 @@ def traced_map(
     wanted = [k for k in range(count) if k != left_out]
     around: dict[int, Cracks] = {}
     for k in wanted:
+        pause("Following outlines")
         around[k] = followed(_own_field(labels, k, count))
-        between()
     across = {k: outside_of(around[k], labels, BEYOND) for k in wanted}
     meetings = _meetings(around, across, labels.shape[1])
     cut = {k: _cut(around[k], across[k], meetings, labels.shape[1]) for k in wanted}
     arcs, rings = _shared(cut, labels, count, left_out)
-    between()
+    pause()
     polygons = tuple(nested(rings[k], around[k]) if k in around else () for k in range(count))
     coverage = _coverage(arcs, labels if shades is None else shades, picture, palette)
-    return Traced(_fitted(arcs, labels.shape, coverage, ease, between), polygons)
+    return Traced(_fitted(arcs, labels.shape, coverage, ease, has_corners), polygons)
 
 
 def _own_field(labels: LabelImage, label: int, count: int) -> NDArray[np.float32]:
@@ -195,11 +196,9 @@ def _crack_numbers(cracks: Cracks, columns: int) -> IntArray:
     return np.asarray((low[:, 0] * (columns + 2) + low[:, 1]) * 2 + (cracks.step[:, 0] != 0))
 
 
-def _fitted(
-    arcs: _Arcs, shape: tuple[int, int], coverage: Coverage, ease: float, between: Callable[[], None]
-) -> FittedLines:
+def _fitted(arcs: _Arcs, shape: tuple[int, int], coverage: Coverage, ease: float, has_corners: bool) -> FittedLines:
     ends = _Junctions(arcs, shape)
-    fitted = fitted_along(arcs.cracks, coverage, ease, between, _without_frame(arcs), ends)
+    fitted = fitted_along(arcs.cracks, coverage, ease, has_corners, _without_frame(arcs), ends)
     contours, frame = list(fitted.contours), np.flatnonzero(arcs.outside == BEYOND).tolist()
     for k in frame:
         contours[k] = _along_frame(arcs.cracks, k, contours[k], shape)

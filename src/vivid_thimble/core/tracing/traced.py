@@ -14,6 +14,7 @@ from vivid_thimble.core.geometry.arc_regions import ArcPlan, Use, arc_regions
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Box, Contour, Path, box_round
 from vivid_thimble.core.geometry.region import Region, difference, side_by_side
+from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
 from vivid_thimble.core.tracing.cracks import Cracks
 from vivid_thimble.core.tracing.curves import FittedLines
 
@@ -24,7 +25,6 @@ NOISY_PX = 0.02
 FAITHFULLY, NOISILY, ROUGHLY = (0.3, 0.05, -1.0), (0.3, -1.0), (0.3, 0.0, -1.0)
 """How arcs are fitted that cross: ever closer, in the end along the pixels. Where points stray, following them into
 their noise mends nothing."""
-ALONG_PIXELS = (-1.0,)
 ROUGH_PX = 0.5
 SMALL_PX2 = 24.0
 """In traces that may stray by ROUGH_PX, as those of photos, pieces below this may hang together by a hair or not."""
@@ -34,14 +34,14 @@ SMALL_PX2 = 24.0
 class Traced:
     """``polygons`` of each label: outer rings with their holes. Curves are in pixels of the picture.
 
-    ``is_sound``: no curves cross. ``alone``: what the curves of a single label enclose, in pixels; its arcs are as they
-    were fitted.
+    ``shapes``: what the curves of each label enclose, in pixels, once crossings are mended; polygons there stay
+    ``within_px`` of the curves.
     """
 
     fitted: FittedLines
     polygons: tuple[tuple[tuple[Ring, ...], ...], ...]
-    is_sound: bool = False
-    alone: Region | None = None
+    shapes: tuple[Region, ...] = ()
+    within_px: float = 0.0
 
     @property
     def arcs(self) -> list[Contour]:
@@ -55,23 +55,24 @@ class Traced:
     @property
     def box(self) -> Box | None:
         """The box round everything in pixels; None for nothing."""
-        if self.alone is None:
-            return box_round(self.path(label).bounds for label in range(len(self.polygons)))
-        return self.alone.bounds
+        if self.shapes:
+            return box_round(shape.bounds for shape in self.shapes)
+        return box_round(self.path(label).bounds for label in range(len(self.polygons)))
 
     def path(self, label: int) -> Path:
         """The outlines of one label, as they were fitted."""
         return Path(tuple(_contour(ring, self.arcs) for rings in self.polygons[label] for ring in rings))
 
-    def sound(self) -> Traced:
-        """The same without crossings; worked out once for all sizes."""
-        if self.is_sound:
+    def sound(self, within_px: float = FLATTEN_MM) -> Traced:
+        """The same without crossings, its shapes made: as good for all sizes at which ``within_px`` is fine enough."""
+        if self.shapes and self.within_px <= within_px:
             return self
-        alone = self._alone() if len(self.polygons) == 1 else None
+        alone = self._alone(within_px) if len(self.polygons) == 1 else None
         if alone is not None:
-            return replace(self, is_sound=True, alone=alone)
-        _, contours = self._built(1.0, self._shares())
-        return replace(self, is_sound=True, fitted=replace(self.fitted, contours=contours))
+            return replace(self, shapes=(alone,), within_px=within_px)
+        regions, contours = self._built(within_px)
+        fitted = replace(self.fitted, contours=contours)
+        return replace(self, fitted=fitted, shapes=tuple(regions), within_px=within_px)
 
     def _shares(self) -> tuple[float, ...]:
         """Of the tolerance, within which arcs that cross are fitted again."""
@@ -81,14 +82,12 @@ class Traced:
 
     def regions(self, mm_per_px: float) -> list[Region]:
         """Each label as a region in mm; neighbours share their edges exactly, and no curves cross."""
-        held = self.sound()
-        if held.alone is not None:
-            return [held.alone.transformed(Affine.scaling(mm_per_px))]
-        return held._built(mm_per_px, ALONG_PIXELS)[0]  # polygons of small sizes are coarse, and may still cross
-
-    def _built(self, mm_per_px: float, shares: Sequence[float]) -> tuple[list[Region], list[Contour]]:
-        """The regions at a scale, and the curves that they were made of, those that crossed fitted again."""
+        held = self.sound(FLATTEN_MM / mm_per_px)
         scale = Affine.scaling(mm_per_px)
+        return [Region(_scaled(one.polygons, mm_per_px), one.outline.transformed(scale)) for one in held.shapes]
+
+    def _built(self, within_px: float) -> tuple[list[Region], list[Contour]]:
+        """The regions in pixels, and the curves that they were made of, those that crossed fitted again."""
         uses: list[Ring] = []
         polygon_of: list[int] = []
         area_of: list[int] = []
@@ -100,18 +99,16 @@ class Traced:
                     polygon_of.append(len(area_of))
                     leftwards.append(number == 0)  # with y down, outer rings run so that their area counts as positive
                 area_of.append(label)
-        plan = ArcPlan(uses, np.array(polygon_of, dtype=np.int64), np.array(area_of, dtype=np.int64), leftwards)
+        plain = self.fitted.plain
+        bounds = [] if plain is None else zip(plain.start[:-1].tolist(), plain.start[1:].tolist(), strict=True)
+        lines = None if plain is None else [plain.points[i:j] for i, j in bounds]
+        plan = ArcPlan(uses, np.array(polygon_of, dtype=np.int64), np.array(area_of, dtype=np.int64), leftwards, lines)
+        return arc_regions(plan, self.arcs, len(self.polygons), self.fitted.closer, self._shares(), within_px)
 
-        def closer(which: list[int], share: float) -> list[Contour]:
-            return [arc.transformed(scale) for arc in self.fitted.closer(which, share)]
-
-        scaled = [arc.transformed(scale) for arc in self.arcs]
-        return arc_regions(plan, scaled, len(self.polygons), closer, shares)
-
-    def _alone(self) -> Region | None:
+    def _alone(self, within_px: float) -> Region | None:
         """A label without neighbours, crossings resolved and the dust that they leave dropped; None when that would
         break or join pieces of any size."""
-        region = Region.from_path(self.path(0), "nonzero")
+        region = Region.from_path(self.path(0), "nonzero", within_px)
         if len(region.polygons.geoms) == len(self.polygons[0]):
             return region
         areas = shapely.area(list(region.polygons.geoms))
@@ -133,6 +130,10 @@ class Traced:
         points = [self.fitted.plain.points[start[k] : start[k + 1]] for k in lines]
         bounds = np.r_[0, np.cumsum([len(p) for p in points])]
         return float(_signed_areas(np.concatenate(points), bounds).sum())
+
+
+def _scaled(polygons: MultiPolygon, factor: float) -> MultiPolygon:
+    return shapely.transform(polygons, lambda points: points * factor)
 
 
 def _contour(ring: Ring, arcs: Sequence[Contour]) -> Contour:

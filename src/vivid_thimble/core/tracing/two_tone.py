@@ -6,12 +6,11 @@ the middle between the darkest and lightest pixels nearby, so that lines too thi
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import numpy as np
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
+from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.tracing.cracks import FloatImage, followed
 from vivid_thimble.core.tracing.follow import fitted_along
 from vivid_thimble.core.tracing.traced import Traced, nested
@@ -32,14 +31,16 @@ def split_field(coverage: FloatImage) -> FloatImage:
     return np.asarray(coverage - level, dtype=np.float32)
 
 
-def traced(coverage: FloatImage, ease: float = 1.0, between: Callable[[], None] = lambda: None) -> Traced:
+def traced(
+    coverage: FloatImage, ease: float = 1.0, *, has_corners: bool = True, field: FloatImage | None = None
+) -> Traced:
     """The outlines of the ink, label 0, in pixels, x right, y down, from the picture's top-left.
 
-    Curves follow the edges as closely as the picture's own noise allows; ``ease`` times that. ``between`` is called at
-    natural pauses and may raise.
+    Curves follow the edges as closely as the picture's own noise allows; ``ease`` times that. Without ``has_corners``
+    they are smooth everywhere. ``field`` is the split field of the coverage if known already.
     """
-    cracks = followed(split_field(coverage))
-    between()
+    pause("Following outlines")
+    cracks = followed(split_field(coverage) if field is None else field)
     rows, columns = coverage.shape
 
     def looked_up(_: IntArray, row: IntArray, column: IntArray) -> FloatArray:
@@ -48,4 +49,4 @@ def traced(coverage: FloatImage, ease: float = 1.0, between: Callable[[], None] 
         return np.where(inside, found, 0.0).astype(np.float64)
 
     rings = tuple(((k, True),) for k in range(len(cracks)))
-    return Traced(fitted_along(cracks, looked_up, ease, between), (nested(rings, cracks),))
+    return Traced(fitted_along(cracks, looked_up, ease, has_corners), (nested(rings, cracks),))
