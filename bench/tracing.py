@@ -14,7 +14,6 @@ reduced to four colours, since it cannot do that itself.
 from __future__ import annotations
 
 import io
-import resource
 import subprocess
 import sys
 import tempfile
@@ -253,7 +252,8 @@ def _peak_mb(picture: NDArray[np.uint8], held: Picture) -> float:
 def _tell_peak(folder: str) -> None:
     picture = np.load(FilePath(folder, "picture.npy"))
     _cut_at(picture, msgspec.json.decode(FilePath(folder, "held.json").read_bytes(), type=Picture))
-    print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
+    status = FilePath("/proc/self/status").read_text()  # what getrusage tells counts the parent's memory in
+    print(int(status.split("VmHWM:")[1].split()[0]) / 1024)
 
 
 def portrait() -> None:

@@ -22,6 +22,7 @@ from vivid_thimble.core.inspect.findings import order_of
 from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.job import Item, Job, Layer, elements_of, plain, scaled_design, with_followers_led
+from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.results import ElementResult, ItemResult, LayerResult, Problem
 from vivid_thimble.core.shared_sizes import with_shared_sizes
 from vivid_thimble.core.steps import Weld
@@ -116,6 +117,7 @@ def stencil_sheet(design: Region, surround: float) -> Region:
 
 
 def _inspect(kept: Region, item: Item, layer: Layer, elements: tuple[ElementResult, ...], cache: Cache) -> Inspection:
+    pause("Measuring lines and gaps")
     limits = limits_of(layer.film)
     box = kept.bounds or (0.0, 0.0, 0.0, 0.0)
     if not item.is_stencil:

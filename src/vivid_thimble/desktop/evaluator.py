@@ -1,4 +1,7 @@
-"""Evaluation away from the window's thread: one request at a time, the newest wins."""
+"""Evaluation away from the window's thread: one request at a time, the newest wins.
+
+A running computation is left at its next pause when a newer request has come, or when it is stopped by hand.
+"""
 
 from __future__ import annotations
 
@@ -10,6 +13,7 @@ from PySide6.QtCore import QObject, Signal
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.job import Job
+from vivid_thimble.core.pauses import Stopped, Watcher, watched
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.errands import Errands, Failed
 
@@ -42,25 +46,28 @@ class Answer:
     failure: str = ""
 
 
-def _evaluated(request: Request, cache: Cache) -> Answer:
+def _evaluated(request: Request, cache: Cache, watcher: Watcher) -> Answer:
     from vivid_thimble.core.recipe import evaluate, sized_design  # here: it brings the numeric libraries
 
     job = request.job
-    if request.sizing is not None:
-        job = sized_design(job, request.assets, cache, request.sizing.axis, request.sizing.size)
-    return Answer(request.id, job, evaluate(job, request.assets, cache))
+    with watched(watcher):
+        if request.sizing is not None:
+            job = sized_design(job, request.assets, cache, request.sizing.axis, request.sizing.size)
+        return Answer(request.id, job, evaluate(job, request.assets, cache))
 
 
 class Evaluator(QObject):
     """Hands the newest request to the worker as soon as it is free; older waiting ones are dropped."""
 
     answered = Signal(object)
+    doing = Signal(str)
+    """What is being worked on, in words; comes from the working thread."""
 
     def __init__(self, cache: Cache, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._cache = cache
         self._errands = Errands(self)
-        self._newest = 0
+        self._newest = self._unwanted = 0
         self._waiting: Request | None = None
 
     @property
@@ -78,18 +85,29 @@ class Evaluator(QObject):
         return request.id
 
     def stop(self) -> None:
-        """End the thread; a running computation is waited for."""
-        self._waiting = None
+        """End the thread; a running computation is left at its next pause."""
+        self.leave()
         self._errands.stop()
 
+    def leave(self) -> None:
+        """Nothing that was asked for is wanted any more."""
+        self._waiting, self._unwanted = None, self._newest
+
     def _run(self, request: Request) -> None:
-        self._errands.run(partial(_evaluated, request, self._cache), partial(self._done, request))
+        def watch(doing: str) -> None:
+            if request.id < self._newest or request.id <= self._unwanted:
+                raise Stopped
+            if doing:
+                self.doing.emit(doing)
+
+        self._errands.run(partial(_evaluated, request, self._cache, watch), partial(self._done, request))
 
     def _done(self, request: Request, answer: Answer | Failed) -> None:
         waiting, self._waiting = self._waiting, None
         if waiting is not None:
             self._run(waiting)
-        if request.id != self._newest:
+        left = isinstance(answer, Failed) and isinstance(answer.error, Stopped)
+        if request.id != self._newest or left:
             return
         if isinstance(answer, Failed):
             log.error("evaluation failed", exc_info=answer.error)

@@ -52,6 +52,8 @@ class Session(QObject):
     element_chosen = Signal()
     file_changed = Signal()
     reading_changed = Signal()
+    doing_changed = Signal(str)
+    """What is being worked on, in words."""
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -69,6 +71,7 @@ class Session(QObject):
         self.cache = Cache()
         self._evaluator = Evaluator(self.cache, self)
         self._evaluator.answered.connect(self._take_answer)
+        self._evaluator.doing.connect(self.doing_changed)
         self.insights = Insights(self)
         self._reader = Errands(self)
         self._reader.busy_changed.connect(self.reading_changed)
@@ -86,6 +89,10 @@ class Session(QObject):
     @property
     def is_busy(self) -> bool:
         return self._evaluator.is_busy or self.is_reading
+
+    @property
+    def is_evaluating(self) -> bool:
+        return self._evaluator.is_busy
 
     @property
     def is_reading(self) -> bool:
@@ -158,6 +165,13 @@ class Session(QObject):
             self._now = self._undo.pop()
             self._merge = ("", 0.0)
             self._announce()
+
+    def leave_edit(self) -> None:
+        """Stop the computation of the last edit by taking the edit back; it can be done again. An opened job stays."""
+        if self._evaluator.is_busy:
+            self._evaluator.leave()
+            self._sizing = None
+            self.undo()
 
     def redo(self) -> None:
         if self._redo:

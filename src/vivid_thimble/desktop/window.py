@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path as FilePath
 
 from msgspec.structs import replace
-from PySide6.QtCore import QBuffer, QIODevice, QSettings, Qt
+from PySide6.QtCore import QBuffer, QIODevice, QSettings, Qt, QTimer
 from PySide6.QtGui import (
     QAction,
     QActionGroup,
@@ -56,6 +56,8 @@ from vivid_thimble.desktop.theme import Palette
 from vivid_thimble.desktop.work_path import WorkPath
 
 TRAY_WIDTH = 316
+PATIENCE_MS = 400
+"""Work that takes longer can be stopped."""
 STATION_LOOKS: dict[str, Look] = {"cut": "cut", "weed": "waste"}
 Shortcut = QKeySequence | QKeySequence.StandardKey
 
@@ -112,8 +114,19 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(centre)
         self.place_label = QLabel()
         self.state_label = QLabel()
+        self.stop_button = QPushButton("Stop")
+        self.stop_button.setObjectName("stopWork")
+        self.stop_button.setToolTip("Take the last edit back instead of waiting for it; redo brings it again")
+        self.stop_button.clicked.connect(lambda _=False: self.session.leave_edit())
+        self.stop_button.hide()
+        self._doing = "measuring…"
+        self._patience = QTimer(self)
+        self._patience.setSingleShot(True)
+        self._patience.setInterval(PATIENCE_MS)
+        self._patience.timeout.connect(self._show_state)
         self.statusBar().addWidget(self.place_label, 1)
         self.statusBar().addPermanentWidget(self.state_label)
+        self.statusBar().addPermanentWidget(self.stop_button)
         self.statusBar().setSizeGripEnabled(False)
 
     def _look_bar(self) -> QWidget:
@@ -168,6 +181,7 @@ class MainWindow(QMainWindow):
         self.session.element_chosen.connect(self._show_job)
         self.session.result_changed.connect(self._show_result)
         self.session.reading_changed.connect(self._show_state)
+        self.session.doing_changed.connect(self._show_doing)
         self.session.file_changed.connect(self._show_title)
         self.work_path.station_chosen.connect(self.go_to)
         self.strip.width_typed.connect(partial(self.session.size_design, 0))
@@ -292,6 +306,8 @@ class MainWindow(QMainWindow):
                 station.show_job()
         if self.session.result is None:
             self.table.forget_result()
+        self._doing = "measuring…"
+        self._patience.start()
         self.table.show_job(job, self.session.chosen)
         undo, redo = self.session.undo_name(), self.session.redo_name()
         self.undo_action.setText(f"&Undo: {undo}" if undo else "&Undo")
@@ -318,7 +334,15 @@ class MainWindow(QMainWindow):
 
     def _show_state(self) -> None:
         reading = f"reading {self.session.reading}…" if self.session.is_reading else ""
-        self.state_label.setText(reading or ("measuring…" if self.session.is_busy else ""))
+        self.state_label.setText(reading or (self._doing if self.session.is_busy else ""))
+        waiting = self.session.is_evaluating
+        self.stop_button.setVisible(waiting and not self._patience.isActive() and bool(self.session.undo_name()))
+        if not waiting:
+            self._patience.stop()
+
+    def _show_doing(self, doing: str) -> None:
+        self._doing = f"{doing}…"
+        self._show_state()
 
     def _show_standings(self) -> None:
         self.work_path.show_standings({key: station.standing() for key, station in self.stations.items()})

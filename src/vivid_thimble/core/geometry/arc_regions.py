@@ -60,7 +60,7 @@ def arc_regions(
     tried = np.zeros(len(curves), dtype=np.int64)
     changed: Sequence[int] = range(len(curves))
     for _ in range(MOST_REPAIRS if shares else 0):
-        pause()
+        pause("Making areas that share their edges")
         wanted = [arc for arc in sorted(built.to_mend(changed)) if tried[arc] < len(shares)]
         if not wanted:
             break

@@ -13,6 +13,7 @@ from vivid_thimble.core.colour_space import lab
 from vivid_thimble.core.errors import NothingToDraw
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
+from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.sources.colours import to_hex
 from vivid_thimble.core.sources.picture import MOST_COLOURS, BrushStroke, Picture
 from vivid_thimble.core.tracing.cracks import FloatImage, LabelImage
@@ -102,7 +103,9 @@ class Separated:
 
 def separated(pixels: ColourImage, picture: Picture, speck_px: float, pinhole_px: float) -> Separated:
     """``speck_px``, ``pinhole_px``: areas in pixels below which pieces and holes go. Raises NothingToDraw."""
+    pause("Parting the picture from its ground")
     found = _parted(pixels, picture, speck_px)
+    pause("Looking for leftovers")
     found = _painted(found, picture.strokes)
     found = _without_dirt(found, picture, speck_px, pinhole_px)
     if not found.ink.any():
@@ -213,6 +216,7 @@ def _even(pixels: ColourImage) -> ColourImage:
 
 def _by_colours(pixels: ColourImage, palette: FloatArray, *, is_flat: bool) -> Separated:
     held = pixels if is_flat else _even(pixels)
+    pause()
     labels = flat_labels(held, palette) if is_flat else nearest_labels(held, palette)
     ground = _ground_of(labels, len(palette))
     if ground is None and not is_flat:

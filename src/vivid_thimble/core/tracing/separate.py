@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from vivid_thimble.core.colour_space import lab
 from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.tracing.cracks import LabelImage
 from vivid_thimble.core.tracing.label_map import ColourImage
 
@@ -42,6 +43,8 @@ SAMPLED_FROM = 500_000
 """Of pictures of more pixels every second one, each way, tells the flat colours."""
 SAMPLE = 20_000
 SEED = 7
+TRIES = 3
+"""Times that colours are brought together, from other beginnings; the best is taken."""
 
 
 def flat_colours(picture: ColourImage) -> FloatArray | None:
@@ -110,8 +113,13 @@ def reduced_colours(picture: ColourImage, count: int) -> FloatArray:
     count = min(count, len(np.unique(sample, axis=0)))
     cv2.setRNGSeed(SEED)
     ends = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_MAX_ITER, 30, 0.2)
-    _, label, _ = cv2.kmeans(sample, count, None, ends, 3, cv2.KMEANS_PP_CENTERS)  # type: ignore[call-overload]  # None: no labels yet
-    label = label.ravel()
+    best = np.inf
+    label = np.zeros(len(sample), dtype=np.int32)
+    for _ in range(TRIES):
+        pause("Reducing colours")
+        miss, told, _ = cv2.kmeans(sample, count, None, ends, 1, cv2.KMEANS_PP_CENTERS)  # type: ignore[call-overload]  # None: no labels yet
+        if miss < best:
+            best, label = miss, told.ravel()
     colours = np.stack([pixels[::step][label == k].mean(axis=0) for k in range(count)])
     order = np.argsort(-np.bincount(label, minlength=count), kind="stable")
     return np.asarray(colours[order], dtype=np.float64)
