@@ -17,10 +17,12 @@ from msgspec.structs import replace
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.errors import InputRefused, NothingToDraw
 from vivid_thimble.core.formats.raster_read import Raster, read_picture
+from vivid_thimble.core.geometry.offset import offset
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.geometry.region import Region, intersection, union
 from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
 from vivid_thimble.core.job import Placement, plain
+from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.placing import size_factor
 from vivid_thimble.core.sources.colours import LEFT_OUT, film_of, from_hex
 from vivid_thimble.core.sources.line_portrait import DrawnLines, LinePortrait, draw_lines
@@ -82,7 +84,7 @@ def separated_picture(raster: Raster, picture: Picture, halvings: int, px_per_mm
 
 
 def _separation_key(picture: Picture) -> str:
-    own = (picture.separate, picture.level, picture.colours, picture.background, picture.strokes)
+    own = (picture.separate, picture.level, picture.colours, picture.background, picture.strokes, picture.scribbles)
     left = (picture.leftovers_go, picture.kept_places)
     return content_key(picture.asset, plain(picture.preparing), plain(own), plain(left))
 
@@ -105,26 +107,56 @@ def sized_picture(raster: Raster, picture: Picture, placement: Placement, cache:
     """All films of a picture at the size that a placement gives it; raises NothingToDraw, InputRefused."""
     px_per_mm = _px_per_mm(raster, picture, placement, cache)
     halvings = max(math.ceil(math.log2(px_per_mm / FINEST_PX_PER_MM)), 0)
-    if picture.separate == "colours":  # blurred before they are parted
+    if picture.separate in ("colours", "tones"):  # blurred before they are parted
         halvings = max(halvings, math.floor(math.log2(PHOTO_BLUR * max(raster.size) / SHARPEST_PHOTO_PX)))
     parted = separated_picture(raster, picture, halvings, px_per_mm / 2**halvings, cache)
     films = films_of(parted, picture)
-    own = (halvings, round(px_per_mm, 3), picture.speck_area, picture.pinhole_area, picture.ease, films)
+    own = (
+        halvings,
+        round(px_per_mm, 3),
+        picture.speck_area,
+        picture.pinhole_area,
+        picture.ease,
+        films,
+        picture.corners,
+    )
     key = content_key(_separation_key(picture), repr(own))
     ease = picture.ease
     if parted.is_photo:
         ease *= max(PHOTO_TOLERANCE_MM * px_per_mm / 2**halvings / FINEST_TOLERANCE_PX, 1.0)
     within = POLYGON_SHARE * FLATTEN_MM * px_per_mm / 2**halvings
-    found = cache.get(content_key("traced", key), lambda: trace(parted, ease, films, within))
-    key = content_key("sized picture", key, repr((placement.width, placement.height)))
+    found = cache.get(content_key("traced", key), lambda: trace(parted, ease, films, within, picture.corners))
+    layered = picture.overlap, picture.trap
+    key = content_key("sized picture", key, repr((placement.width, placement.height, layered)))
     box = found.box
     if box is None:
         raise NothingToDraw(f"Nothing of {picture.name} is left to cut: choose another level.")
     factor = size_factor(placement, box[2] - box[0], box[3] - box[1], None)
-    regions = cache.get(key, lambda: tuple(found.regions(factor)))
+    regions = cache.get(key, lambda: _layered(found.regions(factor), picture))
     ready = ready_picture(raster, picture, halvings, cache)
     frame = box[0] * factor, box[1] * factor, box[2] * factor, box[3] * factor
     return SizedPicture(ready, parted, found, regions[: picture.films], frame, factor)
+
+
+def _layered(regions: list[Region], picture: Picture) -> tuple[Region, ...]:
+    """Films side by side, each a little under the next ones; or the first one whole under all others."""
+    films = regions[: picture.films]
+    stacked = picture.overlap == "stacked"
+    if len(films) < 2 or (not stacked and picture.trap <= 0.0):
+        return tuple(films)
+    above = Region()
+    found = []
+    for film in reversed(films):
+        pause("Laying films over each other")
+        if stacked:
+            film = above = union([film, above])
+        elif not above.is_empty:
+            own, film = film, union([film, intersection(offset(film, picture.trap), above)])
+            above = union([own, above])
+        else:
+            above = film
+        found.append(film)
+    return tuple(reversed(found))
 
 
 def _px_per_mm(raster: Raster, picture: Picture, placement: Placement, cache: Cache) -> float:

@@ -25,6 +25,8 @@ SHOWN_PX = 560
 """The longer side of the picture that is shown beside the controls."""
 PORTRAIT_SHARE = 0.85
 """Of the item's shorter side that a new portrait takes."""
+USUAL_TIES = 3
+"""In a turn of a portrait that is cut out of a rigid sheet."""
 DIMMED = 0.72
 """How far what is not kept fades to white."""
 
@@ -98,6 +100,7 @@ def as_portrait(job: Job, element_id: str) -> Job:
             preparing=own.preparing,
             min_line=film.thinnest_line,
             min_gap=film.thinnest_gap,
+            ties=USUAL_TIES if job.item.method == "rigid-stencil" else 0,
         )
         return replace(element, source=source, placement=element.placement.sized(width=width))
 

@@ -22,7 +22,7 @@ from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.geometry.path_text import arc_cubics
-from vivid_thimble.core.geometry.region import Region, union
+from vivid_thimble.core.geometry.region import Region, difference, union
 from vivid_thimble.core.geometry.smooth_fit import SmoothLines, fit_smooth
 from vivid_thimble.core.tracing.label_map import ColourImage
 from vivid_thimble.core.tracing.prepare import AS_IT_IS, Preparing, Share
@@ -47,13 +47,19 @@ DARKEST, LIGHTEST = 0.98, 0.02
 """Quantiles of darkness that become the widest and the thinnest line."""
 INNER_SHARE = 0.9
 """The spiral begins so many pitches from the middle, where its bends are wider than its line."""
+LEAST_OPENING = 3.0
+"""Ties leave at least so many pitches between them."""
 WAVE_LENGTH, WAVE_HEIGHT = 14.0, 0.9
 """Of waves, in pitches."""
 
 
 class LinePortrait(Struct, frozen=True, tag="line-portrait", kw_only=True):
     """A photo kept with the job, and how lines show it. ``centre`` and ``radius`` tell the round crop, in shares of the
-    photo and of half its shorter side. ``turns`` None: as many as the limits allow. ``min_line``, ``min_gap`` in mm."""
+    photo and of half its shorter side. ``turns`` None: as many as the limits allow. ``min_line``, ``min_gap`` in mm.
+
+    ``ties``: how often a turn or line is broken by ``tie_width`` mm, so that a rigid sheet holds together between
+    lines that are cut out of it.
+    """
 
     asset: str
     name: str
@@ -68,6 +74,8 @@ class LinePortrait(Struct, frozen=True, tag="line-portrait", kw_only=True):
     outer_ring: bool = False
     min_line: float = 0.8
     min_gap: float = 0.8
+    ties: int = 0
+    tie_width: float = 1.5
 
 
 @dataclass(frozen=True, eq=False)
@@ -118,6 +126,8 @@ def draw_lines(pixels: ColourImage, portrait: LinePortrait, diameter: float) -> 
     dark = _Darkness(pixels, portrait, diameter, pitch)
     drawn = {"spiral": _spiral, "rings": _rings, "waves": _waves}[portrait.lines](portrait, diameter / 2.0, room, dark)
     kept, kept_end, waste_end = drawn
+    if portrait.ties > 0:
+        kept, kept_end, waste_end = difference(kept, _ties(portrait, diameter / 2.0, room)), None, None
     return DrawnLines(kept, turns, best, pitch, room.tones, kept_end, waste_end)
 
 
@@ -293,19 +303,60 @@ def _waves(portrait: LinePortrait, radius: float, room: _Room, dark: _Darkness) 
     length, height = WAVE_LENGTH * room.pitch, WAVE_HEIGHT * room.pitch
     steepest = 2 * np.pi * height / length
     spacing = room.pitch * math.hypot(1.0, steepest)
-    count = int((radius - room.pitch) / spacing)
     lines = []
-    for k in range(-count, count + 1):
-        base = k * spacing
-        reach = math.sqrt(max((radius - room.pitch / 2.0) ** 2 - (abs(base) + height) ** 2, 0.0))
-        if reach < 2 * room.pitch:
-            continue
+    for _, base, reach in _wave_places(radius, room.pitch):
         x = np.linspace(-reach, reach, max(int(2 * reach / (STEP_SHARE * room.pitch)), 16))
         slope = steepest * np.cos(2 * np.pi * x / length)
         middle = np.stack([x, base + height * np.sin(2 * np.pi * x / length)], axis=1)
         along = np.stack([np.ones_like(x), slope], axis=1) / np.hypot(1.0, slope)[:, None]
         lines.append(_ribbon(middle, along, room.widths(dark.at(middle), spacing / np.hypot(1.0, slope))))
     return union(lines), None, None
+
+
+def _wave_places(radius: float, pitch: float) -> list[tuple[int, float, float]]:
+    """Number, height and half length of each wave."""
+    height = WAVE_HEIGHT * pitch
+    spacing = pitch * math.hypot(1.0, 2 * np.pi * WAVE_HEIGHT / WAVE_LENGTH)
+    count = int((radius - pitch) / spacing)
+    found = []
+    for k in range(-count, count + 1):
+        reach = math.sqrt(max((radius - pitch / 2.0) ** 2 - (abs(k * spacing) + height) ** 2, 0.0))
+        if reach >= 2 * pitch:
+            found.append((k, k * spacing, reach))
+    return found
+
+
+def _ties(portrait: LinePortrait, radius: float, room: _Room) -> list[Region]:
+    """Bars across the lines, one pitch long, each half way between those of the line before."""
+    p, width = room.pitch, portrait.tie_width
+    bars: list[FloatArray] = []
+    if portrait.lines == "waves":
+        step = 2 * radius / (portrait.ties + 1)
+        for k, base, reach in _wave_places(radius, p):
+            places = -radius + step * (np.arange(portrait.ties + 1) + (0.5 if k % 2 else 1.0))
+            for x in places[np.abs(places) < reach - LEAST_OPENING * p].tolist():
+                y = base + WAVE_HEIGHT * p * math.sin(2 * np.pi * x / (WAVE_LENGTH * p))
+                bars.append(np.array([[x, y], [0.0, 1.0]]))
+    else:
+        turns = int(radius / p)
+        for k in range(turns + 1):
+            r = radius - p / 2.0 - k * p
+            number = min(portrait.ties, int(2 * np.pi * r / (width + LEAST_OPENING * p)))
+            for n in range(number):
+                angle = 2 * np.pi * (n + 0.5 * (k % 2)) / number
+                at = r + (p * angle / (2 * np.pi) if portrait.lines == "spiral" and portrait.clockwise else 0.0)
+                if portrait.lines == "spiral" and not portrait.clockwise:
+                    at = r + p * (2 * np.pi - angle) / (2 * np.pi)
+                way = np.array([math.cos(angle), math.sin(angle)])
+                bars.append(np.array([at * way, way]))
+    return [_tie(middle, out, p, width) for middle, out in bars]
+
+
+def _tie(middle: FloatArray, out: FloatArray, length: float, width: float) -> Region:
+    side = np.array([-out[1], out[0]]) * width / 2.0
+    reach = out * length / 2.0
+    corners = [middle - reach + side, middle + reach + side, middle + reach - side, middle - reach - side]
+    return Region.from_path(Path((Contour.from_points(np.array(corners)),)))
 
 
 def seen_from_afar(region: Region, diameter: float, distance_mm: float = 2000.0, size: int = 360) -> NDArray[np.uint8]:

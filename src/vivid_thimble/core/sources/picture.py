@@ -9,7 +9,9 @@ from msgspec import Struct
 from vivid_thimble.core.sources.provenance import Provenance
 from vivid_thimble.core.tracing.prepare import AS_IT_IS, Preparing, Share
 
-Separate = Literal["automatic", "level", "local", "colours", "background"]
+Separate = Literal["automatic", "level", "local", "colours", "tones"]
+Corners = Literal["found", "clear", "none"]
+Overlap = Literal["abutting", "stacked"]
 MOST_COLOURS = 12
 
 
@@ -34,8 +36,13 @@ class Picture(Struct, frozen=True, tag="picture", kw_only=True):
 
     ``level`` (0 to 255) parts ink from ground; None: found. ``colours``: how many, for separating by colours.
     ``speck_area``, ``pinhole_area`` in mm2 at the final size. ``ease``: how freely curves may follow the edges, 1 as
-    closely as the picture allows. ``kept_places`` are leftovers to keep although ``leftovers_go``. ``colour_films``
-    tells the film of a colour (#rrggbb), -1 for none; without it the first film takes all but the background.
+    closely as the picture allows; ``corners``: all that are found, only those that turn clearly, or none.
+    ``kept_places`` are leftovers to keep although ``leftovers_go``. ``scribbles`` cut an object out: those that add are
+    on what stays, the others on what goes. ``colour_films`` tells the film of a colour (#rrggbb), -1 for none; without
+    it the first film takes all but the background.
+
+    Films lie side by side, each under the next ones by ``trap`` mm; or ``stacked``, the first one whole under all
+    others.
     """
 
     asset: str
@@ -50,7 +57,11 @@ class Picture(Struct, frozen=True, tag="picture", kw_only=True):
     pinhole_area: float = 0.5
     leftovers_go: bool = True
     kept_places: tuple[Share, ...] = ()
+    scribbles: tuple[BrushStroke, ...] = ()
     ease: float = 1.0
+    corners: Corners = "found"
+    overlap: Overlap = "abutting"
+    trap: float = 0.0
     films: int = 1
     colour_films: tuple[tuple[str, int], ...] = ()
     provenance: Provenance = Provenance()

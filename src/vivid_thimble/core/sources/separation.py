@@ -15,8 +15,10 @@ from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.sources.colours import to_hex
-from vivid_thimble.core.sources.picture import MOST_COLOURS, BrushStroke, Picture
+from vivid_thimble.core.sources.picture import MOST_COLOURS, BrushStroke, Corners, Picture
+from vivid_thimble.core.tracing.corners import LEAST_TURN_DEG
 from vivid_thimble.core.tracing.cracks import FloatImage, LabelImage
+from vivid_thimble.core.tracing.cut_out import cut_out
 from vivid_thimble.core.tracing.label_map import ColourImage, traced_map
 from vivid_thimble.core.tracing.leftovers import Leftover, Pieces, looked_through
 from vivid_thimble.core.tracing.prepare import Share
@@ -32,6 +34,8 @@ from vivid_thimble.core.tracing.tones import Tones, grays, is_unevenly_lit, leve
 from vivid_thimble.core.tracing.traced import Traced
 from vivid_thimble.core.tracing.two_tone import split_field, traced
 
+CLEAR_TURN_DEG = 50.0
+"""Corners that turn by more are clear ones."""
 COLOURFUL_LAB = 22.0
 """A picture of two flat colours is taken by tones when they differ in lightness by this."""
 INK_SHARE = 0.8
@@ -115,29 +119,37 @@ def separated(pixels: ColourImage, picture: Picture, speck_px: float, pinhole_px
     return found
 
 
-def trace(found: Separated, ease: float, film_of: Sequence[int], within_px: float = FLATTEN_MM) -> Traced:
+def trace(
+    found: Separated, ease: float, film_of: Sequence[int], within_px: float = FLATTEN_MM, corners: Corners = "found"
+) -> Traced:
     """The outlines of each film. ``film_of`` tells the film of each colour, less than 0 for none; tones have one film.
 
     Films that abut share their edges. Polygons stay within
     ``within_px`` of the curves.
     """
+    turn = None if found.is_photo or corners == "none" else CLEAR_TURN_DEG if corners == "clear" else LEAST_TURN_DEG
     if found.coverage is not None:
-        return traced(found.coverage, ease, has_corners=not found.is_photo, field=found.field).sound(within_px)
+        return traced(found.coverage, ease, least_turn_deg=turn, field=found.field).sound(within_px)
     assert found.labels is not None
     assert found.picture is not None
     assert found.palette is not None
     films = max(max(film_of), 0) + 1
     table = np.array([film if film >= 0 else films for film in film_of])
     labels = table.astype(np.uint8)[found.labels]
-    sharp = not found.is_photo
-    return traced_map(labels, found.picture, found.palette, ease, films, found.labels, has_corners=sharp).sound(
+    return traced_map(labels, found.picture, found.palette, ease, films, found.labels, least_turn_deg=turn).sound(
         within_px
     )
 
 
 def _parted(pixels: ColourImage, picture: Picture, speck_px: float) -> Separated:
+    if any(stroke.adds for stroke in picture.scribbles):
+        return _by_scribbles(pixels, picture)
     if picture.background:
         return _by_background(pixels, picture)
+    if picture.separate == "tones":
+        gray = _even(np.repeat(grays(pixels)[:, :, None], 3, axis=2))
+        found = _by_colours(gray, reduced_colours(gray, min(picture.colours, MOST_COLOURS)), is_flat=False)
+        return replace(found, says=f"{len(found.colours)} tones; the lightest is the ground.")
     if picture.separate == "colours":
         return _by_colours(pixels, reduced_colours(_even(pixels), min(picture.colours, MOST_COLOURS)), is_flat=False)
     if picture.separate in ("level", "local"):
@@ -232,6 +244,13 @@ def _ground_of(labels: LabelImage, count: int) -> int | None:
     return int(shares.argmax()) if shares.max() > FRAME_SHARE else None
 
 
+def _by_scribbles(pixels: ColourImage, picture: Picture) -> Separated:
+    shape = pixels.shape[0], pixels.shape[1]
+    stays, goes = (_painted_over(shape, [s for s in picture.scribbles if s.adds is adds]) for adds in (True, False))
+    coverage = cut_out(pixels, stays > 0.5, goes > 0.5)
+    return Separated("Cut out along your scribbles.", coverage=coverage, is_photo=True)
+
+
 def _by_background(pixels: ColourImage, picture: Picture) -> Separated:
     """Everything is kept but what the clicks took away."""
     import cv2  # here: it delays the first paint
@@ -291,18 +310,9 @@ def _widened(own: NDArray[np.bool_]) -> NDArray[np.bool_]:
 
 def _painted(found: Separated, strokes: tuple[BrushStroke, ...]) -> Separated:
     """What the brush added or took away."""
-    import cv2
-
     for stroke in strokes:
         columns, rows = found.size
-        mask = np.zeros((rows, columns), np.uint8)
-        points = np.array([(int(x * columns), int(y * rows)) for x, y in stroke.points], dtype=np.int32)
-        width = max(round(2 * stroke.radius * max(columns, rows)), 1)
-        if len(points) == 1:
-            cv2.circle(mask, points[0].tolist(), max(width // 2, 1), 255, -1, cv2.LINE_AA)
-        elif len(points):
-            cv2.polylines(mask, [points], False, 255, width, cv2.LINE_AA)
-        share = mask.astype(np.float32) / np.float32(255.0)
+        share = _painted_over((rows, columns), [stroke])
         if found.coverage is not None:
             held = np.maximum(found.coverage, share) if stroke.adds else np.minimum(found.coverage, 1.0 - share)
             found = replace(found, coverage=held.astype(np.float32))
@@ -315,6 +325,22 @@ def _painted(found: Separated, strokes: tuple[BrushStroke, ...]) -> Separated:
                 labels[own] = filled(found.labels, own)[own]
             found = replace(found, labels=labels)
     return found
+
+
+def _painted_over(shape: tuple[int, int], strokes: Sequence[BrushStroke]) -> FloatImage:
+    """How much of each pixel some strokes cover."""
+    import cv2
+
+    rows, columns = shape
+    mask = np.zeros((rows, columns), np.uint8)
+    for stroke in strokes:
+        points = np.array([(int(x * columns), int(y * rows)) for x, y in stroke.points], dtype=np.int32)
+        width = max(round(2 * stroke.radius * max(columns, rows)), 1)
+        if len(points) == 1:
+            cv2.circle(mask, points[0].tolist(), max(width // 2, 1), 255, -1, cv2.LINE_AA)
+        elif len(points):
+            cv2.polylines(mask, [points], False, 255, width, cv2.LINE_AA)
+    return np.asarray(mask.astype(np.float32) / np.float32(255.0))
 
 
 def _without_dirt(found: Separated, picture: Picture, speck_px: float, pinhole_px: float) -> Separated:

@@ -100,7 +100,9 @@ def no_corners(skip: int) -> Corners:
     return Corners(np.zeros(0, dtype=np.int64), np.zeros((0, 2)), skip)
 
 
-def corners_of(lines: Lines, coverage: Coverage, skip: int, noise_px: float) -> Corners:
+def corners_of(
+    lines: Lines, coverage: Coverage, skip: int, noise_px: float, least_turn_deg: float = LEAST_TURN_DEG
+) -> Corners:
     """``skip`` points to either side of a tip are spoilt; ``noise_px`` is how far points stray."""
     looked = np.flatnonzero(_turns(lines, skip) & ~_near_tips(lines, skip + 2))
     best = np.zeros(len(looked))
@@ -109,7 +111,7 @@ def corners_of(lines: Lines, coverage: Coverage, skip: int, noise_px: float) -> 
     for side in SIDES:
         pause()
         to_beat = best * (1.0 if side >= BENDS_FROM else 1.25)
-        gain, tip = _judged(lines, coverage, looked, side, skip, least, noise_px, to_beat)
+        gain, tip = _judged(lines, coverage, looked, side, skip, least, noise_px, to_beat, least_turn_deg)
         better = gain > to_beat
         best, tips = np.where(better, gain, best), np.where(better[:, None], tip, tips)
     found = best > 1.0
@@ -148,6 +150,7 @@ def _judged(
     least: float,
     noise_px: float,
     to_beat: FloatArray,
+    least_turn_deg: float,
 ) -> tuple[FloatArray, FloatArray]:
     """How many times better a corner is than a smooth curve (0: no corner, or not ``to_beat``), and its tip."""
     if not len(which):
@@ -165,7 +168,7 @@ def _judged(
     tip, turn, meets = _met(one, two, before[:, -1], after[:, -1])
     rough = np.maximum(np.sqrt((miss_one**2 + miss_two**2) / 2.0), max(0.012, noise_px))
     rougher = np.maximum(miss_one, miss_two)
-    good = whole & meets & (turn > LEAST_TURN_DEG) & (rougher < max(ROUGHEST_SIDE_PX, 2.5 * noise_px))
+    good = whole & meets & (turn > least_turn_deg) & (rougher < max(ROUGHEST_SIDE_PX, 2.5 * noise_px))
     smooth = np.zeros(len(which))
     smooth[good] = _smooth_miss(near[good])
     gain = smooth / rough / np.where(turn < SLIGHT_TURN_DEG, CLEARLY, 1.3)

@@ -18,7 +18,7 @@ from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Contour
 from vivid_thimble.core.geometry.smooth_fit import SmoothLines, fit_smooth
-from vivid_thimble.core.tracing.corners import Corners, Lines, corners_of, lines_from, no_corners
+from vivid_thimble.core.tracing.corners import LEAST_TURN_DEG, Corners, Lines, corners_of, lines_from, no_corners
 from vivid_thimble.core.tracing.line_ends import with_ends
 from vivid_thimble.core.tracing.polynomials import fitted_polynomials
 from vivid_thimble.core.tracing.subpixel import Coverage
@@ -116,11 +116,13 @@ def _thinned(points: FloatArray, closed: bool) -> FloatArray:
     return found[:-1] if closed and len(found) > 4 else points if closed else found
 
 
-def curves(lines: Lines, coverage: Coverage, smoothing: Smoothing, *, has_corners: bool = True) -> FittedLines:
+def curves(
+    lines: Lines, coverage: Coverage, smoothing: Smoothing, least_turn_deg: float | None = LEAST_TURN_DEG
+) -> FittedLines:
     """One contour a line, in their order."""
-    if has_corners:
+    if least_turn_deg is not None:
         lines = with_ends(lines, coverage, smoothing.skip)
-        corners = corners_of(lines, coverage, smoothing.skip, smoothing.noise_px)
+        corners = corners_of(lines, coverage, smoothing.skip, smoothing.noise_px, least_turn_deg)
     else:
         corners = no_corners(smoothing.skip)
     stretches = cut_at(lines, corners)

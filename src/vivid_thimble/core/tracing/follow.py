@@ -39,7 +39,7 @@ def fitted_along(
     cracks: Cracks,
     coverage: Coverage,
     ease: float,
-    has_corners: bool,
+    least_turn_deg: float | None,
     noisy: Cracks | None = None,
     ends: LineEnds | None = None,
 ) -> FittedLines:
@@ -58,4 +58,4 @@ def fitted_along(
         places = ends.places(lines)
         lines, plain = ends.given(lines, places, smoothing.skip + 0.3), ends.given(plain, places, 0.0)
     pause()
-    return replace(curves(lines, coverage, smoothing, has_corners=has_corners), plain=plain)
+    return replace(curves(lines, coverage, smoothing, least_turn_deg=least_turn_deg), plain=plain)

@@ -16,7 +16,7 @@ from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Contour
 from vivid_thimble.core.pauses import pause
-from vivid_thimble.core.tracing.corners import Lines, principal
+from vivid_thimble.core.tracing.corners import LEAST_TURN_DEG, Lines, principal
 from vivid_thimble.core.tracing.cracks import Cracks, LabelImage, corners_of_pixels, followed, joined, outside_of
 from vivid_thimble.core.tracing.curves import FittedLines
 from vivid_thimble.core.tracing.follow import fitted_along
@@ -42,12 +42,12 @@ def traced_map(
     left_out: int | None = None,
     shades: LabelImage | None = None,
     *,
-    has_corners: bool = True,
+    least_turn_deg: float | None = LEAST_TURN_DEG,
 ) -> Traced:
     """Arcs and rings of every label but ``left_out`` (the background), which is not needed for the others.
 
     ``palette`` (k, 3): the flat colours; the number of each pixel's colour is in ``shades``, by default its label.
-    Without ``has_corners`` curves are smooth everywhere but at junctions.
+    Corners turn by ``least_turn_deg`` at least; None: curves are smooth everywhere but at junctions.
     """
     count = max(int(labels.max(initial=0)) + 1, len(palette) if shades is None else 0, 1 + (left_out or 0))
     if count > BEYOND:
@@ -64,7 +64,7 @@ def traced_map(
     pause()
     polygons = tuple(nested(rings[k], around[k]) if k in around else () for k in range(count))
     coverage = _coverage(arcs, labels if shades is None else shades, picture, palette)
-    return Traced(_fitted(arcs, labels.shape, coverage, ease, has_corners), polygons)
+    return Traced(_fitted(arcs, labels.shape, coverage, ease, least_turn_deg), polygons)
 
 
 def _own_field(labels: LabelImage, label: int, count: int) -> NDArray[np.float32]:
@@ -196,9 +196,11 @@ def _crack_numbers(cracks: Cracks, columns: int) -> IntArray:
     return np.asarray((low[:, 0] * (columns + 2) + low[:, 1]) * 2 + (cracks.step[:, 0] != 0))
 
 
-def _fitted(arcs: _Arcs, shape: tuple[int, int], coverage: Coverage, ease: float, has_corners: bool) -> FittedLines:
+def _fitted(
+    arcs: _Arcs, shape: tuple[int, int], coverage: Coverage, ease: float, least_turn_deg: float | None
+) -> FittedLines:
     ends = _Junctions(arcs, shape)
-    fitted = fitted_along(arcs.cracks, coverage, ease, has_corners, _without_frame(arcs), ends)
+    fitted = fitted_along(arcs.cracks, coverage, ease, least_turn_deg, _without_frame(arcs), ends)
     contours, frame = list(fitted.contours), np.flatnonzero(arcs.outside == BEYOND).tolist()
     for k in frame:
         contours[k] = _along_frame(arcs.cracks, k, contours[k], shape)

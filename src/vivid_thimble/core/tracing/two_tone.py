@@ -11,6 +11,7 @@ import numpy as np
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.pauses import pause
+from vivid_thimble.core.tracing.corners import LEAST_TURN_DEG
 from vivid_thimble.core.tracing.cracks import FloatImage, followed
 from vivid_thimble.core.tracing.follow import fitted_along
 from vivid_thimble.core.tracing.traced import Traced, nested
@@ -32,12 +33,17 @@ def split_field(coverage: FloatImage) -> FloatImage:
 
 
 def traced(
-    coverage: FloatImage, ease: float = 1.0, *, has_corners: bool = True, field: FloatImage | None = None
+    coverage: FloatImage,
+    ease: float = 1.0,
+    *,
+    least_turn_deg: float | None = LEAST_TURN_DEG,
+    field: FloatImage | None = None,
 ) -> Traced:
     """The outlines of the ink, label 0, in pixels, x right, y down, from the picture's top-left.
 
-    Curves follow the edges as closely as the picture's own noise allows; ``ease`` times that. Without ``has_corners``
-    they are smooth everywhere. ``field`` is the split field of the coverage if known already.
+    Curves follow the edges as closely as the picture's own noise allows; ``ease`` times that. Corners turn by
+    ``least_turn_deg`` at least; None: curves are smooth everywhere. ``field`` is the split field of the coverage if
+    known already.
     """
     pause("Following outlines")
     cracks = followed(split_field(coverage) if field is None else field)
@@ -49,4 +55,4 @@ def traced(
         return np.where(inside, found, 0.0).astype(np.float64)
 
     rings = tuple(((k, True),) for k in range(len(cracks)))
-    return Traced(fitted_along(cracks, looked_up, ease, has_corners), (nested(rings, cracks),))
+    return Traced(fitted_along(cracks, looked_up, ease, least_turn_deg), (nested(rings, cracks),))
