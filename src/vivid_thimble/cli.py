@@ -42,7 +42,7 @@ from vivid_thimble.core.job import (
     with_element,
 )
 from vivid_thimble.core.lengths import parse_length, parse_positive_length
-from vivid_thimble.core.picture_stages import drawn_portrait, raster_once, sized_picture
+from vivid_thimble.core.picture_stages import drawn_portrait, raster_once, separated_at, sized_picture
 from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.sources.artwork import (
@@ -51,7 +51,7 @@ from vivid_thimble.core.sources.artwork import (
     film_region,
 )
 from vivid_thimble.core.sources.cleaning import KINDS, Cleaned, in_words
-from vivid_thimble.core.sources.colours import film_of, grouped, to_hex
+from vivid_thimble.core.sources.colours import LEFT_OUT, film_of, grouped, to_hex
 from vivid_thimble.core.sources.drawing import Colour, Drawing
 from vivid_thimble.core.sources.fonts import BUNDLED, faces_at_hand, faces_in, find_reference
 from vivid_thimble.core.sources.lettering import Words
@@ -464,12 +464,14 @@ def _trace(options: argparse.Namespace) -> dict[str, Any]:
     picture = _picture(options, asset, name, raster)
     placement = _placement(options)
     assert placement is not None
-    sized = sized_picture(raster, picture, placement, cache)
-    parted = sized.separated
-    colours = [c for k, c in enumerate(parted.colours) if k != parted.background]
+    parted = separated_at(raster, picture, placement, cache)
+    ground = None if options.colours else parted.background  # of so many colours that were asked for all are cut
+    colours = [c for k, c in enumerate(parted.colours) if k != ground]
     if len(colours) > 1:
-        own_film = tuple((colour, film) for film, colour in enumerate(colours))
-        sized = sized_picture(raster, replace(picture, films=len(colours), colour_films=own_film), placement, cache)
+        own_film = [(colour, film) for film, colour in enumerate(colours)]
+        own_film += [] if ground is None else [(parted.colours[ground], LEFT_OUT)]
+        picture = replace(picture, films=len(colours), colour_films=tuple(own_film))
+    sized = sized_picture(raster, picture, placement, cache)
     layers = [(c, region) for c, region in zip(colours, sized.regions, strict=True) if not region.is_empty]
     whole = union(region for _, region in layers)
     answer: dict[str, Any] = {

@@ -6,13 +6,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.colour_films import MOST_FILMS, with_colour_in_film, with_film_count
 from vivid_thimble.core.demo import demo_assets
 from vivid_thimble.core.drawings import (
-    MOST_FILMS,
     artwork_in,
     with_artwork,
-    with_colour_in_film,
-    with_film_count,
     without_element,
 )
 from vivid_thimble.core.films import Film

@@ -44,6 +44,8 @@ SHARPEST_PHOTO_PX = 1.0
 """Photos are blurred by at least so many pixels: more pixels would show nothing else."""
 POLYGON_SHARE = 0.95
 """Of the usual error of polygons, since the size in pixels is known nearly."""
+PREVIEW_PX = 800
+"""The longer side of the copy on which changes are seen at once."""
 LOOKED_AT_PX = 900
 """The longer side of the picture from which the inked box is told before the final size is known."""
 
@@ -63,7 +65,13 @@ def raster_once(data: bytes, asset: str, name: str, cache: Cache) -> Raster:
 def ready_picture(raster: Raster, picture: Picture | LinePortrait, halvings: int, cache: Cache) -> ColourImage:
     """The picture averaged over 2 ** ``halvings`` pixels each way, and prepared."""
     key = content_key("ready", picture.asset, plain(picture.preparing), str(halvings))
-    return cache.get(key, lambda: prepared_picture(_halved(raster.pixels, halvings), picture.preparing))
+    small = content_key("halved", picture.asset, str(halvings))
+
+    def make() -> ColourImage:
+        pixels = cache.get(small, lambda: _halved(raster.pixels, halvings)) if halvings else raster.pixels
+        return prepared_picture(pixels, picture.preparing)
+
+    return cache.get(key, make)
 
 
 def _halved(pixels: ColourImage, halvings: int) -> ColourImage:
@@ -105,10 +113,7 @@ class SizedPicture:
 
 def sized_picture(raster: Raster, picture: Picture, placement: Placement, cache: Cache) -> SizedPicture:
     """All films of a picture at the size that a placement gives it; raises NothingToDraw, InputRefused."""
-    px_per_mm = _px_per_mm(raster, picture, placement, cache)
-    halvings = max(math.ceil(math.log2(px_per_mm / FINEST_PX_PER_MM)), 0)
-    if picture.separate in ("colours", "tones"):  # blurred before they are parted
-        halvings = max(halvings, math.floor(math.log2(PHOTO_BLUR * max(raster.size) / SHARPEST_PHOTO_PX)))
+    px_per_mm, halvings = _resolution(raster, picture, placement, cache)
     parted = separated_picture(raster, picture, halvings, px_per_mm / 2**halvings, cache)
     films = films_of(parted, picture)
     own = (
@@ -136,6 +141,31 @@ def sized_picture(raster: Raster, picture: Picture, placement: Placement, cache:
     ready = ready_picture(raster, picture, halvings, cache)
     frame = box[0] * factor, box[1] * factor, box[2] * factor, box[3] * factor
     return SizedPicture(ready, parted, found, regions[: picture.films], frame, factor)
+
+
+def separated_at(raster: Raster, picture: Picture, placement: Placement, cache: Cache) -> Separated:
+    """The picture parted at the size that a placement gives it; raises NothingToDraw, InputRefused."""
+    px_per_mm, halvings = _resolution(raster, picture, placement, cache)
+    return separated_picture(raster, picture, halvings, px_per_mm / 2**halvings, cache)
+
+
+def _resolution(raster: Raster, picture: Picture, placement: Placement, cache: Cache) -> tuple[float, int]:
+    """Pixels of the whole picture for a mm at the final size, and how often they are halved."""
+    px_per_mm = _px_per_mm(raster, picture, placement, cache)
+    halvings = max(math.ceil(math.log2(px_per_mm / FINEST_PX_PER_MM)), 0)
+    if picture.separate in ("colours", "tones"):  # blurred before they are parted
+        halvings = max(halvings, math.floor(math.log2(PHOTO_BLUR * max(raster.size) / SHARPEST_PHOTO_PX)))
+    return px_per_mm, halvings
+
+
+def previewed(raster: Raster, picture: Picture, cache: Cache) -> tuple[ColourImage, Separated | None]:
+    """A small copy of the picture, prepared, and how it is parted; None when nothing of it is left."""
+    halvings = max(math.ceil(math.log2(max(*raster.size, 1) / PREVIEW_PX)), 0)
+    ready = ready_picture(raster, picture, halvings, cache)
+    try:
+        return ready, separated_picture(raster, picture, halvings, 0.0, cache)
+    except NothingToDraw:
+        return ready, None
 
 
 def _layered(regions: list[Region], picture: Picture) -> tuple[Region, ...]:

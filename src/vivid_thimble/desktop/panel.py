@@ -10,11 +10,14 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QButtonGroup,
     QComboBox,
+    QDoubleSpinBox,
     QHBoxLayout,
     QLabel,
     QLayout,
     QPushButton,
     QSizePolicy,
+    QSlider,
+    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
@@ -120,6 +123,16 @@ def show_row(row: QLayout, *, visible: bool) -> None:
         widget = item.widget() if item is not None else None
         if widget is not None:
             widget.setVisible(visible)
+
+
+def set_quietly(widget: QSlider | QSpinBox | QDoubleSpinBox, value: float) -> None:
+    """Show a value without telling anybody."""
+    widget.blockSignals(True)
+    if isinstance(widget, QDoubleSpinBox):
+        widget.setValue(value)
+    else:
+        widget.setValue(round(value))
+    widget.blockSignals(False)
 
 
 def set_role(label: QLabel, role: str) -> None:

@@ -200,6 +200,7 @@ class MainWindow(QMainWindow):
         self.gather_station.audition_wanted.connect(self._open_audition)
         self.gather_station.set_wanted.connect(self._open_set)
         self.gather_station.places_wanted.connect(self.table.show_places)
+        self.gather_station.underlay_changed.connect(self.table.show_underlay)
         shape = self.stations["shape"]
         assert isinstance(shape, ShapeStation)
         shape.pairs_shown.connect(self.table.show_pairs)

@@ -5,12 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from msgspec.structs import replace
-from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
-    QGridLayout,
-    QLabel,
     QLineEdit,
     QListWidgetItem,
     QPushButton,
@@ -18,24 +15,20 @@ from PySide6.QtWidgets import (
 )
 
 from vivid_thimble.core.drawings import (
-    MOST_FILMS,
     DrawingLook,
     artwork_in,
-    with_colour_in_film,
-    with_film_count,
 )
 from vivid_thimble.core.job import with_element
 from vivid_thimble.core.lengths import fine_unit, format_length
 from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.cleaning import KINDS, Cleaned, in_words
-from vivid_thimble.core.sources.colours import LEFT_OUT, film_of, to_hex
-from vivid_thimble.core.sources.drawing import Colour
+from vivid_thimble.core.sources.colours import film_of
 from vivid_thimble.core.sources.provenance import LICENCE_WORDS, Provenance, may_not_be_sold
+from vivid_thimble.desktop.gathering.colour_films import ColourFilms
 from vivid_thimble.desktop.number_field import NumberField
-from vivid_thimble.desktop.panel import Panel, clear_layout, show_row
+from vivid_thimble.desktop.panel import Panel, show_row
 from vivid_thimble.desktop.session import Session
-from vivid_thimble.desktop.swatch import swatch_picture
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
@@ -51,7 +44,6 @@ LINE_HINTS = {
     "widened": "A sketch: every line gets at least this width.",
     "filled": "Outlines made for cutting: what they enclose is kept, outlines inside them are holes.",
 }
-MOST_SWATCHES = 40
 LIST_HEIGHT = 300
 TITLES = {
     "background": "Background patch",
@@ -205,72 +197,20 @@ class ColoursPage(_Page):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        counts = tuple((n, "1 film" if n == 1 else f"{n} films") for n in range(1, MOST_FILMS + 1))
-        self.count = self.choice("filmCount", counts, self._set_count)
-        self.row("At &hand", self.count)
-        self.advice = self.hint("The colours that look most alike share a film. Change any of them below.")
-        self.grid = QGridLayout()
-        self.grid.setSpacing(5)
-        self.grid.setColumnStretch(2, 1)
-        self.column.addLayout(self.grid)
-        self.more = self.hint()
+        self.films = ColourFilms(session)
+        self.column.addWidget(self.films)
         self.column.addStretch()
-        self._shown: object = None
 
     def show_artwork(self, artwork: Artwork, look: DrawingLook | None) -> None:
-        self.count.setCurrentIndex(self.count.findData(artwork.films))
-        self.count.setEnabled(artwork.reading == "picture")
-        self.advice.setText(
+        as_seen = artwork.reading == "picture"
+        self.films.count.setEnabled(as_seen)
+        self.films.advice.setText(
             "The colours that look most alike share a film. Change any of them below."
-            if artwork.reading == "picture"
+            if as_seen
             else "Every part is cut whole, so colours do not part them. Cut the picture as it is seen to use films."
         )
-        shown = (artwork.films, artwork.colour_films, look) if artwork.reading == "picture" else None
-        if shown == self._shown:
-            return
-        self._shown = shown
-        clear_layout(self.grid)
-        self.more.setVisible(False)
-        if look is None or shown is None:
-            return
-        by_area = sorted(look.colours, key=lambda c: -look.colours[c])
-        for row, colour in enumerate(by_area[:MOST_SWATCHES]):
-            self._add_colour(row, colour, look.colours[colour], artwork)
-        if len(by_area) > MOST_SWATCHES:
-            self.more.setText(f"{len(by_area) - MOST_SWATCHES} colours of small areas go with the nearest one above.")
-            self.more.setVisible(True)
-
-    def _add_colour(self, row: int, colour: Colour, share: float, artwork: Artwork) -> None:
-        swatch = QLabel()
-        swatch.setPixmap(swatch_picture(colour, QSize(26, 20)))
-        self.grid.addWidget(swatch, row, 0)
-        figure = QLabel(f"{share:.0%}" if share >= 0.01 else "under 1%")
-        figure.setMinimumWidth(58)
-        self.grid.addWidget(figure, row, 1)
-        box = QComboBox()
-        box.setObjectName(f"film_{to_hex(colour)}")
-        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        box.setMinimumContentsLength(6)
-        box.setAccessibleName(f"Film for the colour {to_hex(colour)}")
-        for number in range(artwork.films):
-            box.addItem("Cut" if artwork.films == 1 else f"Film {number + 1}", number)
-        box.addItem("A film of its own", artwork.films)
-        box.addItem("Left out", LEFT_OUT)
-        box.setCurrentIndex(box.findData(film_of(colour, artwork)))
-        box.activated.connect(lambda _, b=box, c=colour: self._set_film(c, b.currentData()))
-        self.grid.addWidget(box, row, 2)
-
-    def _set_count(self, count: int) -> None:
-        look = self.session.insights.drawing
-        if look is not None:
-            job = with_film_count(self.session.job, self.session.chosen, look.colours, count)
-            self.session.change("Films", job)
-
-    def _set_film(self, colour: Colour, film: int) -> None:
-        look = self.session.insights.drawing
-        if look is not None:
-            job = with_colour_in_film(self.session.job, self.session.chosen, look.colours, colour, film)
-            self.session.change("Colour left out" if film == LEFT_OUT else "Film of a colour", job)
+        areas = look.colours if look is not None and as_seen else {}
+        self.films.show_films(artwork.films, areas, {c: film_of(c, artwork) for c in areas})
 
 
 class CleaningPage(_Page):

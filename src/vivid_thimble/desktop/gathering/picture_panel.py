@@ -4,29 +4,25 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QLabel, QListWidget, QListWidgetItem, QPushButton, QSlider, QSpinBox
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QCheckBox, QLabel, QListWidget, QListWidgetItem, QPushButton, QSlider
 
-from vivid_thimble.core.job import source_in
+from vivid_thimble.core.job import elements_of, source_in
 from vivid_thimble.core.pictures import (
     PictureLook,
     as_portrait,
     with_leftover_kept,
     with_spot,
 )
-from vivid_thimble.core.sources.picture import MOST_COLOURS, Picture, Spot
+from vivid_thimble.core.sources.picture import Picture, Spot
 from vivid_thimble.core.tracing.leftovers import Leftover
 from vivid_thimble.core.tracing.prepare import Share
 from vivid_thimble.desktop.gathering.picture_view import PictureView
-from vivid_thimble.desktop.panel import Panel, show_row
+from vivid_thimble.desktop.gathering.separation_controls import SeparationControls
+from vivid_thimble.desktop.panel import Panel, set_quietly
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.underlay import Underlay, image_of
 
-SEPARATIONS = (
-    ("automatic", "By itself"),
-    ("level", "At one level"),
-    ("local", "Under uneven light"),
-    ("colours", "By colours"),
-)
 REASONS = {
     "dirt": "dirt, far smaller than the rest",
     "faint": "faint, never fully dark",
@@ -39,7 +35,15 @@ LIST_HEIGHT = 92
 
 
 class PicturePanel(Panel):
-    """Shows how the picture in hand was separated and lets a person put it right."""
+    """Shows how the picture in hand was separated and lets a person put it right.
+
+    ``desk_wanted`` asks for more room, ``words_wanted`` for its words in a face; ``underlay_changed`` carries the
+    picture that is to lie under the cut lines, or None.
+    """
+
+    desk_wanted = Signal()
+    words_wanted = Signal()
+    underlay_changed = Signal(object)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -56,18 +60,13 @@ class PicturePanel(Panel):
         session.insights.changed.connect(self._show_look)
 
     def _add_separation(self) -> None:
-        self.separate = self.choice("pictureSeparate", SEPARATIONS, lambda key: self._change("Separate", separate=key))
-        self.row("Se&parate", self.separate)
-        self.level = QSlider(Qt.Orientation.Horizontal)
-        self.level.setObjectName("pictureLevel")
-        self.level.setRange(1, 254)
-        self.level.valueChanged.connect(lambda v: self._change("Level", merge="level", level=float(v)))
-        self.level_row = self.row("&Level", self.level)
-        self.colours = QSpinBox()
-        self.colours.setObjectName("pictureColours")
-        self.colours.setRange(2, MOST_COLOURS)
-        self.colours.valueChanged.connect(lambda n: self._change("Colours", merge="colours", colours=n))
-        self.colours_row = self.row("Colou&rs", self.colours)
+        self.desk_button = QPushButton("&Work on the picture…")
+        self.desk_button.setObjectName("openPictureDesk")
+        self.desk_button.setToolTip("Crop, level, change tones, brush, cut out, give colours to films")
+        self.desk_button.clicked.connect(lambda _=False: self.desk_wanted.emit())
+        self.column.addWidget(self.desk_button)
+        self.separation = SeparationControls(self.session, "picture")
+        self.column.addWidget(self.separation)
         self.away = QPushButton("Click &background away")
         self.away.setObjectName("pictureAway")
         self.away.setCheckable(True)
@@ -106,6 +105,15 @@ class PicturePanel(Panel):
         self.ease.valueChanged.connect(lambda v: self._change("Smoothness", merge="ease", ease=EASES[v]))
         self.row("&Smooth", self.ease)
         self.nodes = self.hint()
+        self.under = QCheckBox("the picture under the cut lines")
+        self.under.setObjectName("pictureUnder")
+        self.under.clicked.connect(lambda _: self._tell_underlay())
+        self.column.addWidget(self.under)
+        self.words_button = QPushButton("Set its words in a &face…")
+        self.words_button.setObjectName("resetWords")
+        self.words_button.setToolTip("Typeset outlines are better than traced ones: type the words, choose the face")
+        self.words_button.clicked.connect(lambda _=False: self.words_wanted.emit())
+        self.column.addWidget(self.words_button)
         self.portrait_button = QPushButton("As a &line portrait")
         self.portrait_button.setObjectName("asPortrait")
         self.portrait_button.setToolTip("Show the photo by one spiral line whose width follows its darkness")
@@ -114,27 +122,19 @@ class PicturePanel(Panel):
 
     def show_picture(self, picture: Picture) -> None:
         self.session.insights.want("picture", "picture")
-        for widget, value in ((self.colours, picture.colours), (self.ease, _nearest_ease(picture.ease))):
-            widget.blockSignals(True)
-            widget.setValue(value)
-            widget.blockSignals(False)
-        self.separate.setCurrentIndex(self.separate.findData(picture.separate))
-        by_clicks = bool(picture.background)
-        self.separate.setEnabled(not by_clicks)
-        show_row(self.level_row, visible=picture.separate == "level" and not by_clicks)
-        show_row(self.colours_row, visible=picture.separate == "colours" and not by_clicks)
-        self.undo_away.setVisible(by_clicks)
+        set_quietly(self.ease, nearest_ease(picture.ease))
+        self.separation.show_picture(picture)
+        self.undo_away.setVisible(bool(picture.background))
         self.connected.setVisible(self.away.isChecked())
-        if picture.level is not None:
-            self.level.blockSignals(True)
-            self.level.setValue(round(picture.level))
-            self.level.blockSignals(False)
         self._show(picture, self.session.insights.picture)
 
     def show_nothing(self) -> None:
         """Another kind of element is in hand."""
         self.session.insights.want("picture")
         self.away.setChecked(False)
+        if self.under.isChecked():
+            self.under.setChecked(False)
+            self._tell_underlay()
 
     def _show_look(self, name: str) -> None:
         picture = source_in(self.session.job, self.session.chosen, Picture)
@@ -148,6 +148,20 @@ class PicturePanel(Panel):
         self.nodes.setText(f"{look.nodes} nodes.")
         self._fill_leftovers(picture, look)
         self.view.show_picture(look.shown)
+        if self.under.isChecked():
+            self._tell_underlay()
+
+    def _tell_underlay(self) -> None:
+        look, result = self.session.insights.picture, self.session.result
+        element = None
+        for one in elements_of(result.item) if result is not None else ():
+            element = one if one.id == self.session.chosen else element
+        if not self.under.isChecked() or look is None or result is None or element is None:
+            self.underlay_changed.emit(None)
+            return
+        place = element.placement
+        at = result.item.width / 2 + place.dx, result.item.height / 2 + place.dy
+        self.underlay_changed.emit(Underlay(image_of(look.plain), look.lies, at, place.turn_deg))
 
     def _fill_leftovers(self, picture: Picture, look: PictureLook) -> None:
         found = look.leftovers
@@ -202,5 +216,5 @@ class PicturePanel(Panel):
             self.view.show_picture(look.shown, (one.at,) if isinstance(one, Leftover) else ())
 
 
-def _nearest_ease(ease: float) -> int:
+def nearest_ease(ease: float) -> int:
     return min(range(len(EASES)), key=lambda k: abs(EASES[k] - ease))

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from vivid_thimble.core.tracing.label_map import ColourImage
 from vivid_thimble.core.tracing.prepare import Share
+from vivid_thimble.desktop.underlay import image_of
 
 HIGHEST_PX = 230
 RING_PX = 7.0
@@ -50,7 +51,7 @@ class PictureView(QWidget):
             self._image = QImage()
         else:
             rows, columns = pixels.shape[:2]
-            self._image = QImage(pixels.tobytes(), columns, rows, 3 * columns, QImage.Format.Format_RGB888).copy()
+            self._image = image_of(pixels)
             self.setFixedHeight(min(max(round(self.width() * rows / columns), 60), HIGHEST_PX))
         self.update()
 

@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QDoubleSpinBox, QPushButton, QSlider
+import numpy as np
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QCheckBox, QDoubleSpinBox, QPushButton, QSlider, QSpinBox
 
-from vivid_thimble.core.job import source_in
+from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.job import elements_of, source_in
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.pictures import PortraitLook, as_picture
 from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.tracing.prepare import Share
 from vivid_thimble.desktop.gathering.picture_view import PictureView
-from vivid_thimble.desktop.panel import Panel, show_row
+from vivid_thimble.desktop.panel import Panel, set_quietly, show_row
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.underlay import NamedPlace
 
 LINES = (("spiral", "One spiral line"), ("rings", "Rings"), ("waves", "Waves"))
 VIEWS = (("photo", "Photo"), ("afar", "From two metres"))
@@ -23,7 +26,12 @@ SMALLEST_CROP, LARGEST_CROP = 20, 130
 
 
 class PortraitPanel(Panel):
-    """Moves the crop over the photo, and tells what number of turns the film bears."""
+    """Moves the crop over the photo, and tells what number of turns the film bears.
+
+    ``places_wanted`` carries where to begin pulling, to be marked on the table.
+    """
+
+    places_wanted = Signal(object)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -58,6 +66,13 @@ class PortraitPanel(Panel):
         self.clockwise.setObjectName("portraitClockwise")
         self.clockwise.clicked.connect(lambda on: self._change("Direction", clockwise=on))
         self.column.addWidget(self.clockwise)
+        self.ties = QSpinBox()
+        self.ties.setObjectName("portraitTies")
+        self.ties.setRange(0, 12)
+        self.ties.setSpecialValueText("none")
+        self.ties.setToolTip("A rigid sheet holds together only where lines are broken")
+        self.ties.valueChanged.connect(lambda n: self._change("Ties", merge="ties", ties=n))
+        self.row("T&ies a turn", self.ties)
         self.ring = QCheckBox("a ring round it, tied to its end")
         self.ring.setObjectName("portraitRing")
         self.ring.clicked.connect(lambda on: self._change("Outer ring", outer_ring=on))
@@ -80,9 +95,10 @@ class PortraitPanel(Panel):
         self.clockwise.setVisible(is_spiral)
         self.ring.setVisible(is_spiral)
         show_row(self.turns_row, visible=portrait.turns is not None)
-        _set_quietly(self.crop, round(portrait.radius * 100.0))
+        set_quietly(self.ties, portrait.ties)
+        set_quietly(self.crop, round(portrait.radius * 100.0))
         if portrait.turns is not None:
-            _set_quietly(self.turns, portrait.turns)
+            set_quietly(self.turns, portrait.turns)
         self._show_view()
         self._tell(self.session.insights.portrait)
 
@@ -109,11 +125,28 @@ class PortraitPanel(Panel):
             f"{look.turns:.1f} turns; at this size the film bears {look.most_turns:.1f}. More turns show more of the "
             f"face and less of its shades. These need {smallest} for all shades."
         )
+        self.places_wanted.emit(self._ends(look))
         self.pull.setText(
-            "Begin pulling at the outer end: the waste strip ends beside the end of the line."
-            if look.waste_end is not None
-            else ""
+            "Begin pulling at the outer end: both ends are marked on the table." if look.waste_end is not None else ""
         )
+
+    def _ends(self, look: PortraitLook) -> tuple[NamedPlace, ...]:
+        """The outer ends of the line and of the waste strip on the item."""
+        result = self.session.result
+        element = None
+        for one in elements_of(result.item) if result is not None else ():
+            element = one if one.id == self.session.chosen else element
+        if result is None or element is None or look.kept_end is None or look.waste_end is None:
+            return ()
+        place, item = element.placement, result.item
+        move = Affine.translation(item.width / 2 + place.dx, item.height / 2 + place.dy)
+        turn = Affine.turning(place.turn_deg).then(move)
+        ends = ((look.kept_end, "end of the line"), (look.waste_end, "pull the waste here"))
+        return tuple(NamedPlace(tuple(turn.apply(np.array(at)).tolist()), name) for at, name in ends)
+
+    def show_nothing(self) -> None:
+        """Another kind of element is in hand."""
+        self.places_wanted.emit(())
 
     def _change(self, title: str, *, merge: str = "", **values: Any) -> None:
         self.change_source(LinePortrait, title, merge=merge, **values)
@@ -128,13 +161,3 @@ class PortraitPanel(Panel):
 
     def _back(self) -> None:
         self.session.change("As a plain picture", as_picture(self.session.job, self.session.chosen))
-
-
-def _set_quietly(widget: QSlider | QDoubleSpinBox, value: float) -> None:
-    """Show a value without telling anybody."""
-    widget.blockSignals(True)
-    if isinstance(widget, QSlider):
-        widget.setValue(round(value))
-    else:
-        widget.setValue(value)
-    widget.blockSignals(False)

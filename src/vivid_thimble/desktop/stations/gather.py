@@ -50,6 +50,7 @@ from vivid_thimble.core.job import (
     find_element,
     free_id,
     in_face,
+    source_in,
     with_element,
     with_layer,
 )
@@ -77,6 +78,7 @@ from vivid_thimble.desktop.face_book import favourite_faces, recent_faces, remem
 from vivid_thimble.desktop.gathering.drawing_panel import DrawingPanel
 from vivid_thimble.desktop.gathering.grid_panel import GridPanel
 from vivid_thimble.desktop.gathering.monogram_panel import MonogramPanel
+from vivid_thimble.desktop.gathering.picture_desk import PictureDesk
 from vivid_thimble.desktop.gathering.picture_panel import PicturePanel
 from vivid_thimble.desktop.gathering.portrait_panel import PortraitPanel
 from vivid_thimble.desktop.number_field import FigureField
@@ -84,6 +86,7 @@ from vivid_thimble.desktop.outline_picture import outline_picture
 from vivid_thimble.desktop.panel import clear_layout, show_row
 from vivid_thimble.desktop.parts_dialog import PartsDialog
 from vivid_thimble.desktop.stations.station import Station
+from vivid_thimble.desktop.underlay import Underlay
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.work_path import Standing
 
@@ -107,6 +110,7 @@ class GatherStation(Station):
     audition_wanted = Signal()
     set_wanted = Signal()
     places_wanted = Signal(object)
+    underlay_changed = Signal(object)
     """Places on the item (mm) to be ringed."""
 
     def build(self) -> None:
@@ -172,6 +176,9 @@ class GatherStation(Station):
         self.drawing.places_wanted.connect(self.places_wanted)
         self.drawing.parts_wanted.connect(self._choose_parts)
         self.drawing.pictures_wanted.connect(self._trace_pictures)
+        self.portrait.places_wanted.connect(self.places_wanted)
+        self.picture.desk_wanted.connect(self._open_desk)
+        self.picture.underlay_changed.connect(self._lay_under)
         for panel in (self.monogram, self.grid, self.drawing, self.picture, self.portrait):
             self.column.addWidget(panel)
         self.trouble = self.hint("", "wrong")
@@ -179,6 +186,7 @@ class GatherStation(Station):
         self.notes = self.hint()
         self.column.addStretch()
         self._shows_installed = False
+        self._was_portrait = False
         self._fill_faces()
 
     def _build_setting(self) -> None:
@@ -250,6 +258,9 @@ class GatherStation(Station):
         self.portrait.setVisible(isinstance(source, LinePortrait))
         if isinstance(source, LinePortrait):
             self.portrait.show_portrait(source)
+        elif self._was_portrait:
+            self.portrait.show_nothing()
+        self._was_portrait = isinstance(source, LinePortrait)
         self.picture.setVisible(isinstance(source, Picture))
         if isinstance(source, Picture):
             self.picture.show_picture(source)
@@ -435,6 +446,16 @@ class GatherStation(Station):
         if look is not None:
             self._parts = PartsDialog(self.session, look.drawing, self.window())
             self._parts.show()
+
+    def _open_desk(self) -> None:
+        if source_in(self.session.job, self.session.chosen, Picture) is not None:
+            self._desk = PictureDesk(self.session, self.window())
+            self._desk.show()
+
+    def _lay_under(self, underlay: Underlay | None) -> None:
+        self.underlay_changed.emit(underlay)
+        if underlay is not None:
+            self.look_wanted.emit("cut")
 
     def _trace_pictures(self) -> None:
         """The pictures inside the drawing in hand join the design, as large as they are there."""

@@ -46,6 +46,7 @@ from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.table.rulers import THICKNESS, draw_rulers
 from vivid_thimble.desktop.table.true_size import draw_known_sizes
 from vivid_thimble.desktop.theme import Palette
+from vivid_thimble.desktop.underlay import NamedPlace, Underlay
 
 Look = Literal["finished", "cut", "waste", "widths", "surface"]
 LOOKS: tuple[tuple[Look, str], ...] = (
@@ -107,7 +108,8 @@ class Table(QWidget):
         self._lost: Lost | None = None
         self._faded, self._filled = QPainterPath(), QPainterPath()
         self._pairs: tuple[Pair, ...] = ()
-        self._places: tuple[tuple[float, float], ...] = ()
+        self._places: tuple[NamedPlace, ...] = ()
+        self._underlay: Underlay | None = None
         self._surface_words = ""
 
     # -- what to show ---------------------------------------------------------------
@@ -172,9 +174,14 @@ class Table(QWidget):
         self._pairs = tuple(pairs)
         self.update()
 
-    def show_places(self, places: Sequence[tuple[float, float]]) -> None:
+    def show_places(self, places: Sequence[tuple[float, float] | NamedPlace]) -> None:
         """Ring some places (mm on the item), such as those that were cleaned; none to ring nothing."""
-        self._places = tuple(places)
+        self._places = tuple(one if isinstance(one, NamedPlace) else NamedPlace(one, "") for one in places)
+        self.update()
+
+    def show_underlay(self, underlay: Underlay | None) -> None:
+        """A picture under the design; None for none."""
+        self._underlay = underlay
         self.update()
 
     def hold_finding(self, index: int) -> None:
@@ -258,6 +265,7 @@ class Table(QWidget):
             self._draw_weave(painter)
             if self.job is not None:
                 self._draw_item(painter)
+                self._draw_underlay(painter)
                 self._draw_shapes(painter)
                 self._draw_margins(painter)
                 self._draw_places(painter)
@@ -455,11 +463,40 @@ class Table(QWidget):
         """A ring with a light rim round each place, so that it shows on film and on the blank."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for x, y in self._places:
-            at = self.to_widget(x, y)
+        for place in self._places:
+            at = self.to_widget(*place.at)
             for colour, width in ((self._palette.blank, 4.5), (self._palette.thread, 2.0)):
                 painter.setPen(QPen(QColor(colour), width))
                 painter.drawEllipse(at, 8.0, 8.0)
+            if place.name:
+                self._draw_name(painter, at, place.name)
+
+    def _draw_name(self, painter: QPainter, at: QPointF, name: str) -> None:
+        """A word beside a ring, on a patch of its own."""
+        wide = painter.fontMetrics().horizontalAdvance(name) + 12.0
+        left = at.x() + 12.0 if at.x() + 12.0 + wide < self.width() else at.x() - 12.0 - wide
+        high = painter.fontMetrics().height() + 4.0
+        below = len(self._places) > 1 and self._places[-1].name == name  # neighbours do not cover each other
+        box = QRectF(left, at.y() + (4.0 if below else -high - 4.0), wide, high)
+        painter.setPen(QPen(QColor(self._palette.seam), 1))
+        painter.setBrush(QColor(self._palette.raised))
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setPen(QColor(self._palette.ink))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _draw_underlay(self, painter: QPainter) -> None:
+        under = self._underlay
+        if under is None:
+            return
+        painter.save()
+        painter.setClipRect(QRectF(THICKNESS, THICKNESS, self.width(), self.height()))
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.translate(self.to_widget(under.at[0] + self._drag_mm.x(), under.at[1] + self._drag_mm.y()))
+        painter.rotate(-under.turn_deg)
+        painter.scale(self.px_per_mm, self.px_per_mm)
+        painter.drawImage(QRectF(*under.lies), under.image)
+        painter.restore()
 
     def _draw_pairs(self, painter: QPainter) -> None:
         for pair in self._pairs:
