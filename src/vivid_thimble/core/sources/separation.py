@@ -316,15 +316,24 @@ def _painted(found: Separated, strokes: tuple[BrushStroke, ...]) -> Separated:
         if found.coverage is not None:
             held = np.maximum(found.coverage, share) if stroke.adds else np.minimum(found.coverage, 1.0 - share)
             found = replace(found, coverage=held.astype(np.float32))
-        elif found.labels is not None:
-            labels = found.labels.copy()
-            own = share > 0.5
-            if not stroke.adds and found.background is not None:
-                labels[own] = found.background
-            elif stroke.adds:
-                labels[own] = filled(found.labels, own)[own]
-            found = replace(found, labels=labels)
+        elif found.background is not None:
+            found = _labels_painted(found, share, found.background, adds=stroke.adds)
     return found
+
+
+def _labels_painted(found: Separated, share: FloatImage, ground: int, *, adds: bool) -> Separated:
+    """Brushed pixels in the nearest colour that is kept, or in the ground's, in the picture as well: it tells edges."""
+    assert found.labels is not None
+    assert found.picture is not None
+    assert found.palette is not None
+    touched, own = share > 0.0, share > 0.5
+    new = filled(found.labels, touched | (found.labels == ground)) if adds else np.full_like(found.labels, ground)
+    labels, picture = found.labels.copy(), found.picture.copy()
+    labels[own] = new[own]
+    part = share[touched][:, None]
+    mixed = part * found.palette[new[touched]] + (1.0 - part) * picture[touched]
+    picture[touched] = np.rint(mixed).astype(np.uint8)
+    return replace(found, labels=labels, picture=picture)
 
 
 def _painted_over(shape: tuple[int, int], strokes: Sequence[BrushStroke]) -> FloatImage:

@@ -22,6 +22,8 @@ Tool = Literal["none", "click", "box", "line", "free"]
 STEP = 0.01
 """How far an arrow key moves the cross, in shares of the picture."""
 MOST_ZOOM = 16.0
+UNDER_OUTLINES = 0.45
+"""How strongly a picture shows under outlines."""
 HANDLE_PX = 5.0
 
 
@@ -179,12 +181,16 @@ class PictureCanvas(QWidget):
             painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
             frame = self.frame()
             if not self._image.isNull():
+                painter.setOpacity(UNDER_OUTLINES if self._lines else 1.0)
                 painter.drawImage(frame, self._image)
+                painter.setOpacity(1.0)
             painter.save()
             painter.translate(frame.topLeft())
             painter.scale(frame.width(), frame.height())
             for path, colour in self._lines:
-                painter.setPen(QPen(colour, 0))
+                pen = QPen(colour, 1.6)
+                pen.setCosmetic(True)
+                painter.setPen(pen)
                 painter.drawPath(path)
             painter.restore()
             thread = QColor(colours.thread)

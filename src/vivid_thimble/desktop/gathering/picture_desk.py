@@ -192,8 +192,9 @@ class PictureDesk(WorkingDialog):
             page, "deskBack", "Bring the background back", lambda: self._change("Background back", background=())
         )
         page.section("By hand")
-        self._add_tool(page, "add", "Brush o&n", "free", "Paint over what should be kept.", partial(self._brush, True))
-        self._add_tool(page, "take", "Brush o&ff", "free", "Paint over what should go.", partial(self._brush, False))
+        on = self._tool("add", "Brush o&n", "free", "Paint over what should be kept.", partial(self._brush, True))
+        off = self._tool("take", "Brush o&ff", "free", "Paint over what should go.", partial(self._brush, False))
+        _beside(page, on, off)
         self.brush = QSlider(Qt.Orientation.Horizontal)
         self.brush.setObjectName("deskBrush")
         self.brush.setRange(2, 80)
@@ -205,11 +206,11 @@ class PictureDesk(WorkingDialog):
             page, "deskUnbrushed", "Without the brush", lambda: self._change("Without the brush", strokes=())
         )
         page.section("Cut an object out")
-        self._add_tool(
-            page, "stays", "Scribble: &stays", "free", "Scribble on the object.", partial(self._scribble, True)
-        )
+        says = "Scribble on the object."
+        stays = self._tool("stays", "Scribble: &stays", "free", says, partial(self._scribble, True))
         says = "Scribble on what goes; without it the picture's frame is ground."
-        self._add_tool(page, "goes", "Scribble: &goes", "free", says, partial(self._scribble, False))
+        goes = self._tool("goes", "Scribble: &goes", "free", says, partial(self._scribble, False))
+        _beside(page, stays, goes)
         self.uncut = self._button(
             page, "deskUncut", "Without cutting out", lambda: self._change("Without cutting out", scribbles=())
         )
@@ -256,13 +257,17 @@ class PictureDesk(WorkingDialog):
         return page
 
     def _add_tool(self, page: Panel, name: str, word: str, tool: Tool, says: str, then: Callable[[Any], None]) -> None:
+        page.column.addWidget(self._tool(name, word, tool, says, then))
+
+    def _tool(self, name: str, word: str, tool: Tool, says: str, then: Callable[[Any], None]) -> QPushButton:
+        """A button that takes something in hand, or puts it down."""
         button = QPushButton(word)
         button.setObjectName(f"deskTool_{name}")
         button.setCheckable(True)
         button.clicked.connect(lambda on, n=name: self._hold(n if on else ""))
         self._jobs[name] = _Job(tool, says, then)
         self._tools.addButton(button)
-        page.column.addWidget(button)
+        return button
 
     def _button(self, page: Panel, name: str, word: str, then: Callable[[], None]) -> QPushButton:
         button = QPushButton(word)
@@ -365,7 +370,7 @@ class PictureDesk(WorkingDialog):
         marks = self._corners if self._tool_name == "corners" else [spot.at for spot in picture.background]
         self.canvas.show_marks(rings, crop, marks if not framing or self._tool_name == "corners" else [])
         says = self._jobs[self._tool_name].says if self._tool_name else ""
-        told = current[2] if current is not None else look.says if look is not None else ""
+        told = look.says if look is not None else current[2] if current is not None else ""
         self.says.setText(says or told)
 
     def _preview(self, shown: Picture) -> None:
@@ -493,6 +498,13 @@ class PictureDesk(WorkingDialog):
 
     def stop(self) -> None:
         self._errands.stop()
+
+
+def _beside(page: Panel, *buttons: QPushButton) -> None:
+    row = QHBoxLayout()
+    for button in buttons:
+        row.addWidget(button)
+    page.column.addLayout(row)
 
 
 def _in_order(corners: list[Share]) -> tuple[Share, ...]:

@@ -57,6 +57,8 @@ LOOKS: tuple[tuple[Look, str], ...] = (
     ("surface", "On the surface"),
 )
 SMALLEST_PX_PER_MM, LARGEST_PX_PER_MM = 0.02, 400.0
+UNDERLAY_OPACITY = 0.5
+"""A picture under cut lines is fainter than they are."""
 NUDGE_MM, NUDGE_INCH_MM = 1.0, 25.4 / 16
 
 
@@ -495,6 +497,7 @@ class Table(QWidget):
         painter.translate(self.to_widget(under.at[0] + self._drag_mm.x(), under.at[1] + self._drag_mm.y()))
         painter.rotate(-under.turn_deg)
         painter.scale(self.px_per_mm, self.px_per_mm)
+        painter.setOpacity(UNDERLAY_OPACITY)
         painter.drawImage(QRectF(*under.lies), under.image)
         painter.restore()
 
