@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import io
 from collections.abc import Sequence
+from importlib import resources
 
+import cv2
 import numpy as np
 import pytest
 import shapely
@@ -13,10 +15,13 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QLabel, QSlider
 
 from tests.desktop.conftest import Hand
+from vivid_thimble.core.demo import SCREENSHOT
 from vivid_thimble.core.job import source_in
+from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.desktop.gathering.picture_canvas import PictureCanvas
 from vivid_thimble.desktop.gathering.picture_desk import PictureDesk
+from vivid_thimble.desktop.gathering.words_dialog import WordsDialog
 
 SIZE = 240, 160
 
@@ -267,3 +272,51 @@ def test_a_slow_edit_is_stopped_by_taking_it_back(hand: Hand) -> None:
     hand.settle()
     assert hand.window.session.job == before
     assert not stop.isVisible()
+
+
+def pen_drawing() -> bytes:
+    pixels = np.full((200, 300), 255, np.uint8)
+    cv2.line(pixels, (30, 30), (270, 170), 0, 9, cv2.LINE_AA)
+    cv2.line(pixels, (30, 170), (270, 30), 0, 9, cv2.LINE_AA)
+    return png(np.repeat(pixels[:, :, None], 3, axis=2))
+
+
+def test_a_pen_drawing_is_traced_by_its_middle_and_gets_another_pen(hand: Hand) -> None:
+    Desk(hand, pen_drawing())
+    outlines = kept(hand)
+    hand.click("desk_outlines")
+    hand.choose("deskTracedAs", "Pen lines, by their middle")
+    lines = kept(hand)
+    assert lines.symmetric_difference(outlines).area < 0.05 * outlines.area
+    hand.type_into("deskPen", "1 mm")
+    thin = kept(hand)
+    assert len(thin.geoms) == 1
+    assert not thin.buffer(-0.49).is_empty
+    assert thin.buffer(-0.8).is_empty
+    hand.type_into("deskPen", "0")
+    assert kept(hand).area == pytest.approx(lines.area, rel=0.01)
+
+
+def screenshot() -> bytes:
+    return (resources.files("vivid_thimble") / "data" / "demo" / SCREENSHOT).read_bytes()
+
+
+def test_the_words_of_a_picture_are_set_in_its_face(hand: Hand) -> None:
+    hand.go_to("gather")
+    hand.window.gather_station.add_picture(screenshot, SCREENSHOT)
+    hand.settle()
+    before = kept(hand)
+    hand.click("resetWords")
+    dialog = hand.window.findChild(WordsDialog)
+    assert dialog is not None
+    dialog.text.setPlainText("Quillfen\nLantern Regatta")
+    hand.click("wordsCompare")
+    hand.bot.waitUntil(lambda: dialog.list.count() > 0, timeout=30_000)
+    assert "Pacifico" in dialog.list.item(0).text()
+    hand.click("wordsLay")
+    (element,) = hand.window.session.job.item.layers[0].elements
+    assert isinstance(element.source, Words)
+    assert kept(hand).symmetric_difference(before).area < 0.12 * before.area
+    hand.window.session.undo()
+    hand.settle()
+    assert kept(hand).equals(before)

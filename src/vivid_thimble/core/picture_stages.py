@@ -27,7 +27,8 @@ from vivid_thimble.core.placing import size_factor
 from vivid_thimble.core.sources.colours import LEFT_OUT, film_of, from_hex
 from vivid_thimble.core.sources.line_portrait import DrawnLines, LinePortrait, draw_lines
 from vivid_thimble.core.sources.picture import Picture
-from vivid_thimble.core.sources.separation import PHOTO_BLUR, Separated, separated, trace
+from vivid_thimble.core.sources.separation import PHOTO_BLUR, Separated, separated, trace, trace_pen
+from vivid_thimble.core.tracing.centre_lines import PenTrace
 from vivid_thimble.core.tracing.curves import FINEST_TOLERANCE_PX
 from vivid_thimble.core.tracing.label_map import ColourImage
 from vivid_thimble.core.tracing.prepare import prepared_picture
@@ -92,9 +93,11 @@ def separated_picture(raster: Raster, picture: Picture, halvings: int, px_per_mm
 
 
 def _separation_key(picture: Picture) -> str:
-    own = (picture.separate, picture.level, picture.colours, picture.background, picture.strokes, picture.scribbles)
+    own = (picture.separate, picture.level, picture.colours, picture.background, picture.strokes)
     left = (picture.leftovers_go, picture.kept_places)
-    return content_key(picture.asset, plain(picture.preparing), plain(own), plain(left))
+    return content_key(
+        picture.asset, plain(picture.preparing), plain(own), plain((picture.scribbles, picture.traced_as)), plain(left)
+    )
 
 
 @dataclass(frozen=True, eq=False)
@@ -105,7 +108,7 @@ class SizedPicture:
 
     ready: ColourImage
     separated: Separated
-    traced: Traced
+    traced: Traced | PenTrace
     regions: tuple[Region, ...]
     frame: Box
     mm_per_px: float
@@ -130,9 +133,15 @@ def sized_picture(raster: Raster, picture: Picture, placement: Placement, cache:
     if parted.is_photo:
         ease *= max(PHOTO_TOLERANCE_MM * px_per_mm / 2**halvings / FINEST_TOLERANCE_PX, 1.0)
     within = POLYGON_SHARE * FLATTEN_MM * px_per_mm / 2**halvings
-    found = cache.get(content_key("traced", key), lambda: trace(parted, ease, films, within, picture.corners))
+    pen = picture.traced_as == "pen" and parted.coverage is not None
+    found: Traced | PenTrace
+    if pen:
+        found = cache.get(content_key("pen", key, repr(picture.pen_width)), lambda: trace_pen(parted, picture))
+    else:
+        found = cache.get(content_key("traced", key), lambda: trace(parted, ease, films, within, picture.corners))
     layered = picture.overlap, picture.trap
-    key = content_key("sized picture", key, repr((placement.width, placement.height, layered)))
+    pens = picture.traced_as, picture.pen_width
+    key = content_key("sized picture", key, repr((placement.width, placement.height, layered, pens)))
     box = found.box
     if box is None:
         raise NothingToDraw(f"Nothing of {picture.name} is left to cut: choose another level.")

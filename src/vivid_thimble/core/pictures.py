@@ -29,6 +29,7 @@ from vivid_thimble.core.sources.drawing import Colour
 from vivid_thimble.core.sources.line_portrait import LinePortrait, seen_from_afar, smallest_diameter
 from vivid_thimble.core.sources.picture import BrushStroke, Picture, Spot
 from vivid_thimble.core.sources.separation import Separated
+from vivid_thimble.core.tracing.centre_lines import PenTrace
 from vivid_thimble.core.tracing.label_map import ColourImage
 from vivid_thimble.core.tracing.leftovers import Leftover
 from vivid_thimble.core.tracing.prepare import Share
@@ -60,6 +61,8 @@ class PictureLook:
     plain: ColourImage
     lies: tuple[float, float, float, float]
     outlines: tuple[MultiPolygon, ...]
+    pen_width: float | None = None
+    """Of a drawing traced by the middle of its lines, the width of most of them as measured, in mm."""
 
 
 def look_at_picture(picture: Picture, placement: Placement, assets: Assets, cache: Cache) -> PictureLook:
@@ -78,7 +81,11 @@ def look_at_picture(picture: Picture, placement: Placement, assets: Assets, cach
     nodes = sized.traced.node_count
     shares = np.array([1.0 / wide, 1.0 / high])
     outlines = tuple(shapely.transform(one.polygons, lambda points: points * shares) for one in sized.regions)
-    return PictureLook(_shown(sized.ready, parted), parted.says, told, areas, films, nodes, small, lies, outlines)
+    pen = None
+    if isinstance(sized.traced, PenTrace) and sized.traced.widths:
+        pen = float(np.median(sized.traced.widths)) * sized.mm_per_px
+    shown = _shown(sized.ready, parted)
+    return PictureLook(shown, parted.says, told, areas, films, nodes, small, lies, outlines, pen)
 
 
 def preview_picture(picture: Picture, assets: Assets, cache: Cache) -> tuple[ColourImage, ColourImage, str]:

@@ -12,6 +12,7 @@ from vivid_thimble.core.tracing.prepare import AS_IT_IS, Preparing, Share
 Separate = Literal["automatic", "level", "local", "colours", "tones"]
 Corners = Literal["found", "clear", "none"]
 Overlap = Literal["abutting", "stacked"]
+TracedAs = Literal["areas", "pen"]
 MOST_COLOURS = 12
 
 
@@ -41,6 +42,8 @@ class Picture(Struct, frozen=True, tag="picture", kw_only=True):
     on what stays, the others on what goes. ``colour_films`` tells the film of a colour (#rrggbb), -1 for none; without
     it the first film takes all but the background.
 
+    ``traced_as``: areas by their outlines, or pen lines by their middle, ``pen_width`` mm wide (None: as measured).
+
     Films lie side by side, each under the next ones by ``trap`` mm; or ``stacked``, the first one whole under all
     others.
     """
@@ -60,6 +63,8 @@ class Picture(Struct, frozen=True, tag="picture", kw_only=True):
     scribbles: tuple[BrushStroke, ...] = ()
     ease: float = 1.0
     corners: Corners = "found"
+    traced_as: TracedAs = "areas"
+    pen_width: float | None = None
     overlap: Overlap = "abutting"
     trap: float = 0.0
     films: int = 1

@@ -16,6 +16,7 @@ from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.sources.colours import to_hex
 from vivid_thimble.core.sources.picture import MOST_COLOURS, BrushStroke, Corners, Picture
+from vivid_thimble.core.tracing.centre_lines import PenTrace, pen_lines
 from vivid_thimble.core.tracing.corners import LEAST_TURN_DEG
 from vivid_thimble.core.tracing.cracks import FloatImage, LabelImage
 from vivid_thimble.core.tracing.cut_out import cut_out
@@ -119,6 +120,12 @@ def separated(pixels: ColourImage, picture: Picture, speck_px: float, pinhole_px
     return found
 
 
+def trace_pen(found: Separated, picture: Picture) -> PenTrace:
+    """The lines of a drawing by their middle."""
+    assert found.coverage is not None
+    return replace(pen_lines(found.coverage, found.ink, picture.ease), pen_mm=picture.pen_width)
+
+
 def trace(
     found: Separated, ease: float, film_of: Sequence[int], within_px: float = FLATTEN_MM, corners: Corners = "found"
 ) -> Traced:
@@ -152,7 +159,7 @@ def _parted(pixels: ColourImage, picture: Picture, speck_px: float) -> Separated
         return replace(found, says=f"{len(found.colours)} tones; the lightest is the ground.")
     if picture.separate == "colours":
         return _by_colours(pixels, reduced_colours(_even(pixels), min(picture.colours, MOST_COLOURS)), is_flat=False)
-    if picture.separate in ("level", "local"):
+    if picture.separate in ("level", "local") or picture.traced_as == "pen":
         return _by_tones(pixels, picture, speck_px)
     flat = flat_colours(pixels)
     if flat is None or (len(flat) == 2 and not _alike_in_lightness(flat)):

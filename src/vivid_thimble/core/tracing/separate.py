@@ -41,7 +41,9 @@ THIN_SHARE = 0.3
 """A pixel of such a line needs so much of its colour to belong to it."""
 SAMPLED_FROM = 500_000
 """Of pictures of more pixels every second one, each way, tells the flat colours."""
-SAMPLE = 20_000
+MOST_SHADES = 300
+"""Flat colours, as compression leaves them, are mostly of so many shades; photos are of more."""
+SAMPLE = 8_000
 SEED = 7
 TRIES = 3
 """Times that colours are brought together, from other beginnings; the best is taken."""
@@ -59,6 +61,8 @@ def flat_colours(picture: ColourImage) -> FloatArray | None:
     counts = np.bincount(code, minlength=1 << 15)
     used = np.flatnonzero(counts)
     used = used[np.argsort(-counts[used], kind="stable")]
+    if np.searchsorted(np.cumsum(counts[used]), EVEN_ENOUGH * len(pixels)) > MOST_SHADES:
+        return None
     sums = np.stack([np.bincount(code, weights=pixels[:, k], minlength=1 << 15)[used] for k in range(3)], axis=1)
     means, weights = sums / counts[used, None], counts[used].astype(np.float64)
     groups = _grouped(means, weights)

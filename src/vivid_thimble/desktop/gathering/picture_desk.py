@@ -12,7 +12,7 @@ from functools import partial
 from typing import Any
 
 from msgspec.structs import replace
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QPainterPath
 from PySide6.QtWidgets import (
     QButtonGroup,
@@ -40,7 +40,7 @@ from vivid_thimble.desktop.gathering.picture_canvas import PictureCanvas, Tool
 from vivid_thimble.desktop.gathering.picture_panel import EASES, nearest_ease
 from vivid_thimble.desktop.gathering.separation_controls import SeparationControls
 from vivid_thimble.desktop.number_field import NumberField
-from vivid_thimble.desktop.panel import Panel, set_quietly
+from vivid_thimble.desktop.panel import Panel, set_quietly, show_row
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.theme import PALETTES
@@ -49,6 +49,7 @@ from vivid_thimble.desktop.working_dialog import WorkingDialog
 PAGES = (("ready", "Make ready"), ("part", "Part"), ("films", "Films"), ("outlines", "Outlines"))
 VIEWS = (("plain", "Picture"), ("kept", "What is kept"), ("lines", "Outlines"))
 CORNERS = (("found", "All that are found"), ("clear", "Only clear ones"), ("none", "None, all round"))
+TRACED_AS = (("areas", "Areas, by their outlines"), ("pen", "Pen lines, by their middle"))
 OVERLAPS = (("abutting", "Side by side"), ("stacked", "Stacked, the first whole"))
 TONES = (
     ("black", "&Black from", 0, 95, 100.0, 0.0),
@@ -74,8 +75,6 @@ class _Job:
 class PictureDesk(WorkingDialog):
     """Beside the window. Closes when the picture is not there any more."""
 
-    words_wanted = Signal()
-
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(session, "pictureDesk", "Work on the picture", parent)
         self.resize(1120, 720)
@@ -87,7 +86,7 @@ class PictureDesk(WorkingDialog):
         row.addLayout(self._left(), 1)
         row.addWidget(self._right())
         session.job_changed.connect(self._show)
-        session.insights.changed.connect(lambda name: self._show() if name == "picture" else None)
+        session.insights.changed.connect(self._told)
         self._show()
 
     # -- layout ---------------------------------------------------------------------
@@ -246,6 +245,12 @@ class PictureDesk(WorkingDialog):
         page.row("&Smooth", self.ease)
         self.corners = page.choice("deskCorners", CORNERS, lambda key: self._change("Corners", corners=key))
         page.row("&Corners", self.corners)
+        self.traced_as = page.choice("deskTracedAs", TRACED_AS, lambda key: self._change("Trace", traced_as=key))
+        page.row("&Trace", self.traced_as)
+        self.pen = NumberField("Width of the pen", "deskPen")
+        self.pen.committed.connect(lambda mm: self._change("Width of the pen", pen_width=mm if mm > 0.0 else None))
+        self.pen_row = page.row("&Pen", self.pen)
+        self.pen_hint = page.hint("As wide as it was drawn; type another width for all lines, or 0 for that again.")
         self.nodes = page.hint()
         self.before = QPushButton("Hold to see it &before")
         self.before.setObjectName("deskBefore")
@@ -296,6 +301,10 @@ class PictureDesk(WorkingDialog):
     def look(self) -> PictureLook | None:
         return self.session.insights.picture if self.session.chosen == self._element_id else None
 
+    def _told(self, name: str) -> None:
+        if name == "picture":
+            self._show()
+
     def _show(self) -> None:
         picture = self.picture
         if picture is None:
@@ -321,6 +330,13 @@ class PictureDesk(WorkingDialog):
         self.uncut.setVisible(bool(picture.scribbles))
         set_quietly(self.ease, nearest_ease(picture.ease))
         self.corners.setCurrentIndex(self.corners.findData(picture.corners))
+        self.traced_as.setCurrentIndex(self.traced_as.findData(picture.traced_as))
+        pen = picture.traced_as == "pen"
+        self.corners.setEnabled(not pen)
+        show_row(self.pen_row, visible=pen)
+        self.pen_hint.setVisible(pen)
+        self.pen.set_unit(fine_unit(self.session.job.unit))
+        self.pen.set_value(picture.pen_width or (look.pen_width if look is not None else None) or 0.0)
         self.overlap.setCurrentIndex(self.overlap.findData(picture.overlap))
         self.trap.set_unit(fine_unit(self.session.job.unit))
         self.trap.set_value(picture.trap)

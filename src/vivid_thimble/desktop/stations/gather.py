@@ -81,6 +81,7 @@ from vivid_thimble.desktop.gathering.monogram_panel import MonogramPanel
 from vivid_thimble.desktop.gathering.picture_desk import PictureDesk
 from vivid_thimble.desktop.gathering.picture_panel import PicturePanel
 from vivid_thimble.desktop.gathering.portrait_panel import PortraitPanel
+from vivid_thimble.desktop.gathering.words_dialog import WordsDialog
 from vivid_thimble.desktop.number_field import FigureField
 from vivid_thimble.desktop.outline_picture import outline_picture
 from vivid_thimble.desktop.panel import clear_layout, show_row
@@ -179,6 +180,7 @@ class GatherStation(Station):
         self.portrait.places_wanted.connect(self.places_wanted)
         self.picture.desk_wanted.connect(self._open_desk)
         self.picture.underlay_changed.connect(self._lay_under)
+        self.picture.words_wanted.connect(self._open_words)
         for panel in (self.monogram, self.grid, self.drawing, self.picture, self.portrait):
             self.column.addWidget(panel)
         self.trouble = self.hint("", "wrong")
@@ -451,6 +453,11 @@ class GatherStation(Station):
         if source_in(self.session.job, self.session.chosen, Picture) is not None:
             self._desk = PictureDesk(self.session, self.window())
             self._desk.show()
+
+    def _open_words(self) -> None:
+        if source_in(self.session.job, self.session.chosen, Picture) is not None:
+            self._words_dialog = WordsDialog(self.session, self.window())
+            self._words_dialog.show()
 
     def _lay_under(self, underlay: Underlay | None) -> None:
         self.underlay_changed.emit(underlay)
