@@ -293,7 +293,7 @@ def test_a_pen_drawing_is_traced_by_its_middle_and_gets_another_pen(hand: Hand) 
     assert len(thin.geoms) == 1
     assert not thin.buffer(-0.49).is_empty
     assert thin.buffer(-0.8).is_empty
-    hand.type_into("deskPen", "0")
+    hand.click("deskOwnPen")
     assert kept(hand).area == pytest.approx(lines.area, rel=0.01)
 
 
@@ -320,3 +320,13 @@ def test_the_words_of_a_picture_are_set_in_its_face(hand: Hand) -> None:
     hand.window.session.undo()
     hand.settle()
     assert kept(hand).equals(before)
+
+
+def test_specks_go_by_their_size_on_the_item(hand: Hand) -> None:
+    Desk(hand, specked())
+    hand.click("pictureAllLeftovers")  # all are cut now that are larger than a speck
+    assert len(kept(hand).geoms) == 3
+    hand.click("desk_part")
+    across = np.sqrt(min(piece.area for piece in kept(hand).geoms))
+    hand.type_into("deskSpeck", f"{1.2 * across:.2f} mm")
+    assert len(kept(hand).geoms) == 1

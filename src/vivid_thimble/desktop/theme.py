@@ -71,7 +71,7 @@ PALETTES = {p.name: p for p in (DAY, EVENING)}
 def style_sheet(p: Palette) -> str:
     """The application's style sheet."""
     icons = FilePath(str(resources.files("vivid_thimble"))) / "data" / "icons"
-    tick, down = ((icons / f"{name}-{p.name}.svg").as_posix() for name in ("tick", "down"))
+    tick, down, up = ((icons / f"{name}-{p.name}.svg").as_posix() for name in ("tick", "down", "up"))
     return f"""
 * {{ font-family: "Cabin"; font-size: 10.5pt; color: {p.ink}; }}
 QMainWindow, QDialog, QMessageBox {{ background: {p.cloth}; }}
@@ -117,6 +117,10 @@ QPushButton[role="main"]:disabled {{ background: {p.seam}; color: {p.ink}; borde
 QSpinBox, QDoubleSpinBox {{ background: {p.raised}; border: 1px solid {p.seam}; border-radius: 4px; padding: 4px 6px;
   selection-background-color: {p.thread}; selection-color: {p.thread_ink}; }}
 QSpinBox:focus, QDoubleSpinBox:focus {{ border: 2px solid {p.thread}; padding: 3px 5px; }}
+QSpinBox::up-button, QSpinBox::down-button, QDoubleSpinBox::up-button, QDoubleSpinBox::down-button {{
+  border: none; background: transparent; width: 18px; }}
+QSpinBox::up-arrow, QDoubleSpinBox::up-arrow {{ image: url({up}); width: 9px; height: 9px; }}
+QSpinBox::down-arrow, QDoubleSpinBox::down-arrow {{ image: url({down}); width: 9px; height: 9px; }}
 QSlider {{ min-height: 24px; }}
 QSlider::groove:horizontal {{ height: 4px; background: {p.seam}; border-radius: 2px; }}
 QSlider::sub-page:horizontal {{ background: {p.thread}; border-radius: 2px; }}

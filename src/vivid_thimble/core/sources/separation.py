@@ -48,6 +48,8 @@ GRAIN = 0.4
 """Photos in two tones are blurred by this share of the side of the smallest speck that stays."""
 PHOTO_BLUR = 0.0012
 """Photos are blurred by this share of their longer side before they are parted by colours."""
+TONE_GRAIN = 0.7
+"""Several tones are evened out over this share of the side of the smallest speck that stays."""
 HALO = 0.12
 """What is covered by more than this and hangs on a piece that goes, and on none that stays, goes with it."""
 NEAR_GROUND_LAB = 20.0
@@ -154,9 +156,7 @@ def _parted(pixels: ColourImage, picture: Picture, speck_px: float) -> Separated
     if picture.background:
         return _by_background(pixels, picture)
     if picture.separate == "tones":
-        gray = _even(np.repeat(grays(pixels)[:, :, None], 3, axis=2))
-        found = _by_colours(gray, reduced_colours(gray, min(picture.colours, MOST_COLOURS)), is_flat=False)
-        return replace(found, says=f"{len(found.colours)} tones; the lightest is the ground.")
+        return _by_several_tones(pixels, picture, speck_px)
     if picture.separate == "colours":
         return _by_colours(pixels, reduced_colours(_even(pixels), min(picture.colours, MOST_COLOURS)), is_flat=False)
     if picture.separate in ("level", "local") or picture.traced_as == "pen":
@@ -166,6 +166,22 @@ def _parted(pixels: ColourImage, picture: Picture, speck_px: float) -> Separated
         return _by_tones(pixels, picture, speck_px)
     found = _by_colours(pixels, flat, is_flat=True)
     return _by_tones(pixels, picture, speck_px) if _is_ink_with_shades(found) else found
+
+
+def _by_several_tones(pixels: ColourImage, picture: Picture, speck_px: float) -> Separated:
+    """So many tones from dark to light; fringes finer than a speck between neighbouring ones are evened out."""
+    import cv2  # here: it delays the first paint
+
+    smooth = _smooth(grays(pixels), (TONE_GRAIN / GRAIN) ** 2 * speck_px)
+    gray = np.repeat(smooth[:, :, None], 3, axis=2)
+    tones = reduced_colours(gray, min(picture.colours, MOST_COLOURS))
+    palette = tones[np.argsort(tones[:, 0])]
+    labels = nearest_labels(gray, palette)
+    reach = 2 * round(TONE_GRAIN * speck_px**0.5) + 1
+    if reach > 1:
+        labels = np.asarray(cv2.medianBlur(labels, reach), dtype=np.uint8)
+    says = f"{len(palette)} tones; the lightest is the ground."
+    return Separated(says, labels=labels, picture=gray, palette=palette, background=len(palette) - 1, is_photo=True)
 
 
 def _alike_in_lightness(colours: FloatArray) -> bool:

@@ -28,7 +28,7 @@ from PySide6.QtWidgets import (
 )
 
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.job import source_in
+from vivid_thimble.core.job import elements_of, source_in
 from vivid_thimble.core.lengths import fine_unit
 from vivid_thimble.core.pictures import PictureLook, preview_picture, with_circled_kept, with_crop, with_spot
 from vivid_thimble.core.sources.picture import BrushStroke, Picture, Spot
@@ -215,6 +215,12 @@ class PictureDesk(WorkingDialog):
         )
         page.section("Leftovers")
         self.leftovers = page.hint()
+        self.speck = NumberField("Specks up to this size across go", "deskSpeck")
+        self.speck.committed.connect(lambda mm: self._change("Size of specks", speck_area=mm * mm))
+        page.row("S&pecks up to", self.speck)
+        self.pinhole = NumberField("Pinholes up to this size across are filled", "deskPinhole")
+        self.pinhole.committed.connect(lambda mm: self._change("Size of pinholes", pinhole_area=mm * mm))
+        page.row("Pin&holes up to", self.pinhole)
         says = "Draw round leftovers that are to stay."
         self._add_tool(page, "circle", "&Keep what I circle", "free", says, self._circle)
         page.column.addStretch()
@@ -248,9 +254,11 @@ class PictureDesk(WorkingDialog):
         self.traced_as = page.choice("deskTracedAs", TRACED_AS, lambda key: self._change("Trace", traced_as=key))
         page.row("&Trace", self.traced_as)
         self.pen = NumberField("Width of the pen", "deskPen")
-        self.pen.committed.connect(lambda mm: self._change("Width of the pen", pen_width=mm if mm > 0.0 else None))
+        self.pen.committed.connect(lambda mm: self._change("Width of the pen", pen_width=mm))
         self.pen_row = page.row("&Pen", self.pen)
-        self.pen_hint = page.hint("As wide as it was drawn; type another width for all lines, or 0 for that again.")
+        self.own_pen = self._button(
+            page, "deskOwnPen", "As wide as it was drawn", lambda: self._change("Width of the pen", pen_width=None)
+        )
         self.nodes = page.hint()
         self.before = QPushButton("Hold to see it &before")
         self.before.setObjectName("deskBefore")
@@ -334,10 +342,13 @@ class PictureDesk(WorkingDialog):
         pen = picture.traced_as == "pen"
         self.corners.setEnabled(not pen)
         show_row(self.pen_row, visible=pen)
-        self.pen_hint.setVisible(pen)
+        self.own_pen.setVisible(pen and picture.pen_width is not None)
         self.pen.set_unit(fine_unit(self.session.job.unit))
         self.pen.set_value(picture.pen_width or (look.pen_width if look is not None else None) or 0.0)
         self.overlap.setCurrentIndex(self.overlap.findData(picture.overlap))
+        for field, area in ((self.speck, picture.speck_area), (self.pinhole, picture.pinhole_area)):
+            field.set_unit(fine_unit(self.session.job.unit))
+            field.set_value(area**0.5)
         self.trap.set_unit(fine_unit(self.session.job.unit))
         self.trap.set_value(picture.trap)
         several = picture.films > 1
@@ -369,10 +380,10 @@ class PictureDesk(WorkingDialog):
         look = self.look
         key, quick = self._previewed
         current = quick if key == self._on_canvas(picture) else None
-        if current is not None:
-            self.canvas.show_picture(current[1] if view == "kept" else current[0])
-        elif look is not None and not framing:
+        if look is not None and not framing and self._is_exact(picture):
             self.canvas.show_picture(look.shown if view == "kept" else look.plain)
+        elif current is not None:
+            self.canvas.show_picture(current[1] if view == "kept" else current[0])
         lines: list[tuple[QPainterPath, QColor]] = []
         if view == "lines" and look is not None:
             paths = [painter_path(one) for one in look.outlines]
@@ -388,6 +399,12 @@ class PictureDesk(WorkingDialog):
         says = self._jobs[self._tool_name].says if self._tool_name else ""
         told = look.says if look is not None else current[2] if current is not None else ""
         self.says.setText(says or told)
+
+    def _is_exact(self, picture: Picture) -> bool:
+        """Whether what was worked out last is of the picture as it is now."""
+        result = self.session.result
+        own = [e for e in elements_of(result.item) if e.id == self._element_id] if result is not None else []
+        return bool(own) and own[0].source == picture
 
     def _preview(self, shown: Picture) -> None:
         """Work the small copy out anew; while one is on its way the next waits."""
