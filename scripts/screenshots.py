@@ -17,11 +17,14 @@ from finding_pictures import draw_findings
 from msgspec.structs import replace
 from PySide6.QtWidgets import QScrollArea
 
-from vivid_thimble.core.demo import badge_job, demo_assets, demo_job, floats_job, pane_job, portrait_job, screenshot_job
-from vivid_thimble.core.job import new_job, scaled_design, with_item
+from vivid_thimble.core.demo import demo_assets, demo_job, floats_job, pane_job, portrait_job, screenshot_job
+from vivid_thimble.core.job import new_job, scaled_design, with_item, with_source
+from vivid_thimble.core.pictures import as_picture
 from vivid_thimble.core.sources.fonts import BUNDLED
+from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.desktop import audition as auditioning
 from vivid_thimble.desktop.audition import AuditionDialog
+from vivid_thimble.desktop.gathering.picture_desk import PictureDesk
 from vivid_thimble.desktop.set_dialog import SetDialog
 from vivid_thimble.desktop.stations.shape import ShapeStation
 from vivid_thimble.desktop.window import MainWindow
@@ -71,7 +74,7 @@ def joins(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
 
 
 def composed(window: MainWindow, settled: Callable[[MainWindow], None], rest: Callable[[int], None]) -> None:
-    """The set of glass floats, the letter grid and the monogram."""
+    """The set of glass floats and the letter grid."""
     window.session.start(floats_job(), {})
     window.go_to("gather")
     settled(window)
@@ -86,7 +89,7 @@ def composed(window: MainWindow, settled: Callable[[MainWindow], None], rest: Ca
     rest(100)
     dialog.grab().save(str(OUT / "set.png"))
     dialog.close()
-    for make, name in ((pane_job, "letter-grid"), (badge_job, "monogram")):
+    for make, name in ((pane_job, "letter-grid"),):
         window.session.start(make(), {})
         window.go_to("gather")
         window.table.zoom_to_fit()
@@ -119,6 +122,21 @@ def pictures(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
         window.table.zoom_to_fit()
         settled(window)
         window.grab().save(str(OUT / f"{name}.png"))
+    chosen = window.session.chosen
+    photo = as_picture(window.session.job, chosen)
+    window.session.change("Tones", with_source(photo, chosen, Picture, separate="tones", colours=4))
+    settled(window)
+    desk = PictureDesk(window.session, window)
+    desk.show()
+    settled(window)
+    films = desk.films.count
+    films.setCurrentIndex(films.findData(3))
+    films.activated.emit(films.currentIndex())
+    settled(window)
+    desk.turn_to("films")
+    settled(window)
+    desk.grab().save(str(OUT / "picture-desk.png"))
+    desk.close()
 
 
 def main() -> None:
