@@ -166,7 +166,7 @@ def test_a_rough_surface_loses_details_that_are_counted_and_shown(small: Hand) -
     faded = {colour_at(small, at.x + dx / 10, at.y) for dx in range(3)}
     small.click("look_finished")
     shown = QColor(colour_at(small, at.x, at.y))
-    assert max(abs(a - b) for a, b in zip(shown.getRgb(), QColor(film).getRgb(), strict=True)) < 6
+    assert max(abs(a - b) for a, b in zip(shown.getRgb(), QColor(film).getRgb(), strict=True)) < 10  # its rim is mixed
     assert film not in faded
 
 

@@ -56,6 +56,7 @@ from vivid_thimble.desktop.theme import Palette
 from vivid_thimble.desktop.work_path import WorkPath
 
 TRAY_WIDTH = 316
+STATUS_HEIGHT = 34
 PATIENCE_MS = 400
 """Work that takes longer can be stopped."""
 STATION_LOOKS: dict[str, Look] = {"cut": "cut", "weed": "waste"}
@@ -128,6 +129,7 @@ class MainWindow(QMainWindow):
         self.statusBar().addPermanentWidget(self.state_label)
         self.statusBar().addPermanentWidget(self.stop_button)
         self.statusBar().setSizeGripEnabled(False)
+        self.statusBar().setFixedHeight(STATUS_HEIGHT)  # the table must not jump when the button comes and goes
 
     def _look_bar(self) -> QWidget:
         bar = QWidget()
