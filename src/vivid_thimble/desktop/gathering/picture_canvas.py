@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QWidget
 
 from vivid_thimble.core.tracing.label_map import ColourImage
 from vivid_thimble.core.tracing.prepare import Share
+from vivid_thimble.desktop.cross import moved_cross
 from vivid_thimble.desktop.theme import PALETTES
 from vivid_thimble.desktop.underlay import image_of
 
@@ -142,20 +143,14 @@ class PictureCanvas(QWidget):
         self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        steps = {
-            Qt.Key.Key_Left: (-STEP, 0.0),
-            Qt.Key.Key_Right: (STEP, 0.0),
-            Qt.Key.Key_Up: (0.0, -STEP),
-            Qt.Key.Key_Down: (0.0, STEP),
-        }
         key = Qt.Key(event.key())
+        moved = moved_cross(key, self._cross, STEP)
         if self._tool == "none":
             super().keyPressEvent(event)
-        elif key in steps:
-            x, y = self._cross or (0.5, 0.5)
-            self._cross = (min(max(x + steps[key][0], 0.0), 0.999), min(max(y + steps[key][1], 0.0), 0.999))
+        elif moved is not None:
+            self._cross = moved
             if self._way:
-                self._way = [*self._way, self._cross] if self._tool == "free" else [self._way[0], self._cross]
+                self._way = [*self._way, moved] if self._tool == "free" else [self._way[0], moved]
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._cross is not None:
             self._press_cross(self._cross)
         else:

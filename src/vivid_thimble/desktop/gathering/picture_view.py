@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from vivid_thimble.core.tracing.label_map import ColourImage
 from vivid_thimble.core.tracing.prepare import Share
+from vivid_thimble.desktop.cross import moved_cross
 from vivid_thimble.desktop.underlay import image_of
 
 HIGHEST_PX = 230
@@ -79,17 +80,10 @@ class PictureView(QWidget):
             self.clicked.emit(((at.x() - frame.left()) / frame.width(), (at.y() - frame.top()) / frame.height()))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        steps = {
-            Qt.Key.Key_Left: (-STEP, 0.0),
-            Qt.Key.Key_Right: (STEP, 0.0),
-            Qt.Key.Key_Up: (0.0, -STEP),
-            Qt.Key.Key_Down: (0.0, STEP),
-        }
         key = Qt.Key(event.key())
-        if self._clickable and key in steps:
-            x, y = self._cross or (0.5, 0.5)
-            dx, dy = steps[key]
-            self._cross = (min(max(x + dx, 0.0), 0.999), min(max(y + dy, 0.0), 0.999))
+        moved = moved_cross(key, self._cross, STEP)
+        if self._clickable and moved is not None:
+            self._cross = moved
             self.update()
         elif self._clickable and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._cross is not None:
             self.clicked.emit(self._cross)
