@@ -7,6 +7,7 @@ here and a name in ``STEP_TYPES``.
 
 from __future__ import annotations
 
+from vivid_thimble.core.steps.bridges import Bridges
 from vivid_thimble.core.steps.clean import FillPinholes, RemoveSpecks
 from vivid_thimble.core.steps.join import Join
 from vivid_thimble.core.steps.smooth import Smooth
@@ -15,11 +16,12 @@ from vivid_thimble.core.steps.thicken import Thicken
 from vivid_thimble.core.steps.tie import Tie
 from vivid_thimble.core.steps.weld import Weld
 
-Step = Join | Weld | Thicken | Strengthen | Smooth | RemoveSpecks | FillPinholes | Tie
-STEP_TYPES: tuple[type[Step], ...] = (Join, Weld, Thicken, Strengthen, Smooth, RemoveSpecks, FillPinholes, Tie)
+Step = Join | Weld | Thicken | Strengthen | Smooth | RemoveSpecks | FillPinholes | Tie | Bridges
+STEP_TYPES: tuple[type[Step], ...] = (Join, Weld, Thicken, Strengthen, Smooth, RemoveSpecks, FillPinholes, Tie, Bridges)
 
 __all__ = [
     "STEP_TYPES",
+    "Bridges",
     "FillPinholes",
     "Join",
     "RemoveSpecks",

@@ -1,0 +1,1 @@
+"""Bridges: strips of sheet across the openings of a stencil, so that no middle falls out."""

@@ -1,0 +1,286 @@
+"""Which bridges a stencil gets: each island one or more, tied to the sheet or to islands that are.
+
+Islands are taken the cheapest first, outwards from the sheet (Prim 1957). Larger ones get the best opposed pair, long
+ones more. An island that another one hangs on counts that bridge as its own as well.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from shapely import MultiPolygon, Polygon
+
+from vivid_thimble.core.bridging.candidates import Candidates, candidates
+from vivid_thimble.core.bridging.walls import Walls, walls_of
+from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.pauses import pause
+
+Point = tuple[float, float]
+SMALL = 4.0
+"""Islands smaller than so many widths across get one bridge."""
+LONG = 26.0
+"""One more than two for every so many widths of an island's wall beyond the first forty."""
+MOST_BRIDGES = 8
+OPPOSED = 1.3
+"""What a pair costs that is not opposed, in lengths of the shortest bridge."""
+COLLINEAR = 0.4
+ONE_LINE = 0.12
+"""And for each width that the two lie beside one line."""
+AVOIDED = 2.0
+"""Bridges keep so many widths away from places where none is wanted."""
+APART = 2.5
+"""Bridges of one island lie at least so many widths apart."""
+DEARER = 1.8
+"""Small islands keep one bridge when the second would be so many times dearer."""
+FURTHER = (0.3, 0.8, 1.6, 3.0, 5.0)
+"""Weak bridges reach so many widths farther into the sheet, until their islands are held."""
+LEAST_ISLAND_MM2 = 1e-4
+"""Smaller ones are dust of the drawing."""
+INTO_SHEET = 0.08
+"""Strips reach this share of their width into the sheet at both feet."""
+
+
+@dataclass(frozen=True)
+class BridgeRules:
+    """``width`` mm at the final size; ``angle_deg``: one angle for all, counter-clockwise as seen; ``count``: how many
+    for each island, None: by its size. Islands whose area is under ``dropped_area`` mm2 get none: they drop out."""
+
+    width: float = 1.5
+    angle_deg: float | None = None
+    count: int | None = None
+    dropped_area: float = 0.0
+
+
+@dataclass(frozen=True)
+class Bridge:
+    """From the wall of an island to the wall on the other side, in mm. ``weak``: no clean landing was found there."""
+
+    start: Point
+    end: Point
+    width: float
+    weak: bool = False
+    deeper: float = 0.0
+    """How much farther than others it reaches into the sheet on both sides, in widths."""
+
+    @property
+    def length(self) -> float:
+        return float(np.hypot(self.end[0] - self.start[0], self.end[1] - self.start[1]))
+
+    @property
+    def middle(self) -> Point:
+        return (self.start[0] + self.end[0]) / 2.0, (self.start[1] + self.end[1]) / 2.0
+
+
+@dataclass(frozen=True, eq=False)
+class BridgePlan:
+    """``bridges`` in the order in which they were chosen; ``dropped``: places of islands that get none."""
+
+    bridges: tuple[Bridge, ...]
+    islands: int
+    dropped: tuple[Point, ...] = ()
+
+
+def plan_bridges(
+    openings: MultiPolygon, rules: BridgeRules, given: Sequence[Bridge] = (), avoided: Sequence[Point] = ()
+) -> BridgePlan:
+    """``given`` bridges stand as they are, and count for the islands that they hold; others keep away from ``avoided``
+    places."""
+    walls = walls_of(openings)
+    islands = np.flatnonzero(~walls.is_outer)
+    dropped = [k for k in islands.tolist() if Polygon(walls.rings[k]).area < rules.dropped_area]
+    planner = _Planner(walls, rules)
+    planner.take(given)
+    wanted = [k for k in islands.tolist() if k not in dropped]
+    pause("Placing bridges")
+    choices = candidates(walls, wanted, rules.width, rules.angle_deg) if wanted else {}
+    choices = {k: _away_from(one, avoided, rules.width) for k, one in choices.items()}
+    for opening in np.unique(walls.opening_of[islands]).tolist():
+        pause()
+        own = [k for k in np.flatnonzero(walls.opening_of == opening).tolist() if not walls.is_outer[k]]
+        planner.tie([k for k in own if k in choices], choices)
+    places = [Polygon(walls.rings[k]).representative_point() for k in dropped]
+    bridges = [*planner.bridges, *_what_is_missing(openings, planner.bridges, rules)]
+    return BridgePlan(tuple(bridges), len(islands), tuple((p.x, p.y) for p in places))
+
+
+def _what_is_missing(openings: MultiPolygon, bridges: Sequence[Bridge], rules: BridgeRules) -> list[Bridge]:
+    """Weak bridges for islands that still hang on nothing: walls touch there, run closer than a strip is wide, or two
+    openings enclose one between them."""
+    if openings.is_empty:
+        return []
+    added: list[Bridge] = []
+    frame = shapely.box(*shapely.bounds(openings)).buffer(rules.width, join_style="mitre")
+    for deeper in FURTHER:
+        strips = [strip_of(one) for one in (*bridges, *added)]
+        rest = shapely.difference(openings, shapely.union_all(strips)) if strips else openings
+        held, *pieces = sorted(shapely.get_parts(shapely.difference(frame, rest)), key=_outermost)
+        loose = [one for one in pieces if one.area >= max(rules.dropped_area, LEAST_ISLAND_MM2)]
+        whole = [held, *loose]
+        nearest = dict(shapely.STRtree(whole).query_nearest(loose, exclusive=True, all_matches=False).T.tolist())
+        for k, piece in enumerate(loose):
+            pause()
+            (x0, y0), (x1, y1) = shapely.shortest_line(piece, whole[nearest[k]]).coords
+            added.append(Bridge((x0, y0), (x1, y1), rules.width, weak=True, deeper=deeper))
+        if not loose:
+            break
+    return added
+
+
+def _outermost(piece: Polygon) -> float:
+    """Sorting key: the sheet round everything comes first."""
+    left, low, right, high = piece.bounds
+    return float((left - right) * (high - low))
+
+
+def _away_from(choice: Candidates, avoided: Sequence[Point], width: float) -> Candidates:
+    if not len(avoided) or not len(choice):
+        return choice
+    away = np.sqrt(((choice.centres[:, None] - np.array(avoided)[None]) ** 2).sum(axis=2)).min(axis=1)
+    return choice.chosen(np.flatnonzero(away > AVOIDED * width))
+
+
+class _Planner:
+    def __init__(self, walls: Walls, rules: BridgeRules) -> None:
+        self.walls, self.rules = walls, rules
+        self.bridges: list[Bridge] = []
+        self.feet: dict[int, list[FloatArray]] = {}
+        """The middles of the bridges that each ring has."""
+        self.held = walls.is_outer.copy()
+        """Rings that hang together with the sheet, as far as their own opening is concerned."""
+
+    def take(self, given: Sequence[Bridge]) -> None:
+        """Bridges that were placed by hand."""
+        lines = [shapely.LineString(ring) for ring in self.walls.rings]
+        tree = shapely.STRtree(lines) if lines else None
+        links: list[tuple[int, int]] = []
+        for bridge in given:
+            self.bridges.append(bridge)
+            if tree is None:
+                continue
+            ends = [int(tree.nearest(shapely.Point(at))) for at in (bridge.start, bridge.end)]
+            links.append((ends[0], ends[1]))
+            for ring in ends:
+                self.feet.setdefault(ring, []).append(np.array(bridge.middle))
+        for _ in links:  # as often as the longest chain may be
+            for a, b in links:
+                if self.held[a] or self.held[b]:
+                    self.held[[a, b]] = True
+
+    def tie(self, islands: list[int], choices: Mapping[int, Candidates]) -> None:
+        """Hold all islands of one opening."""
+        while waiting := [k for k in islands if not self.held[k]]:
+            best = min(waiting, key=lambda k: self._cheapest(choices[k]))
+            if not np.isfinite(self._cheapest(choices[best])):
+                break  # what no clean strip holds is tied weakly in the end
+            self._hold(best, choices[best])
+            self.held[best] = True
+        for k in islands:
+            self._hold(k, choices[k])
+
+    def _usable(self, choice: Candidates) -> Candidates:
+        """Those that reach what is held, and are not too near to bridges that are there."""
+        good = self.held[choice.target]
+        taken = [*self.feet.get(choice.ring, ())]
+        if taken:
+            away = np.sqrt(((choice.centres[:, None] - np.array(taken)[None]) ** 2).sum(axis=2)).min(axis=1)
+            good &= away > APART * self.rules.width
+        return choice.chosen(np.flatnonzero(good))
+
+    def _cheapest(self, choice: Candidates) -> float:
+        usable = self._usable(choice)
+        return float(usable.cost[0] * usable.shortest) if len(usable) else np.inf
+
+    def _hold(self, ring: int, choice: Candidates) -> None:
+        """Give an island as many bridges as it needs, counting those that it has."""
+        wanted = self._wanted(ring)
+        while len(self.feet.get(ring, ())) < wanted:
+            usable = self._usable(choice)
+            if not len(usable):
+                return
+            has = self.feet.get(ring, [])
+            small = self._across(ring) < 2.5 * SMALL * self.rules.width
+            if not has and wanted > 1:
+                pair = self._best_pair(choice, small)
+                if pair is not None:
+                    for row in pair:
+                        self._build(ring, choice, row)
+                    continue
+            row = self._best_row(usable, has)
+            if has and small and usable.cost[row] > DEARER * choice.cost[0]:
+                return
+            self._build(ring, usable, row)
+
+    def _across(self, ring: int) -> float:
+        return float(np.ptp(self.walls.rings[ring], axis=0).max())
+
+    def _wanted(self, ring: int) -> int:
+        if self.rules.count is not None:
+            return max(self.rules.count, 1)
+        width = self.rules.width
+        if self._across(ring) < SMALL * width:
+            return 1
+        points = self.walls.rings[ring]
+        around = float(np.hypot(*np.diff(points, axis=0).T).sum() + np.hypot(*(points[0] - points[-1])))
+        return int(min(2 + max(around / width - 40.0, 0.0) // LONG, MOST_BRIDGES))
+
+    def _best_pair(self, usable: Candidates, small: bool) -> tuple[int, int] | None:
+        """Two that are cheap, opposed seen from the island's middle, and run along one line."""
+        if len(usable) < 2:
+            return None
+        out = usable.centres - usable.middle
+        out /= np.maximum(np.hypot(*out.T), 1e-9)[:, None]
+        facing = out @ out.T
+        along = np.abs(usable.ways @ usable.ways.T)
+        cost = usable.cost[:, None] + usable.cost[None, :]
+        aside = np.abs(_cross(usable.centres[None] - usable.centres[:, None], usable.ways[:, None])) / self.rules.width
+        cost = cost + OPPOSED * (1.0 + facing) + COLLINEAR * (1.0 - along) + ONE_LINE * np.minimum(aside + aside.T, 4.0)
+        apart = np.sqrt(((usable.centres[:, None] - usable.centres[None]) ** 2).sum(axis=2))
+        cost[apart <= APART * self.rules.width] = np.inf
+        held = self.held[usable.target]
+        cost[~held[:, None] & ~held[None, :]] = np.inf  # one of them reaches what is held
+        first, second = divmod(int(cost.argmin()), len(usable))
+        if not np.isfinite(cost[first, second]) or facing[first, second] > 0.35:
+            return None
+        dear = max(usable.cost[first], usable.cost[second]) > DEARER * usable.cost[0]
+        return None if small and dear else (first, second)
+
+    def _best_row(self, usable: Candidates, has: Sequence[FloatArray]) -> int:
+        """The cheapest, far from those that are there."""
+        cost = usable.cost.copy()
+        if has:
+            out = usable.centres - usable.middle
+            out /= np.maximum(np.hypot(*out.T), 1e-9)[:, None]
+            own = np.array(has) - usable.middle
+            own /= np.maximum(np.hypot(*own.T), 1e-9)[:, None]
+            cost = cost + OPPOSED * (1.0 + (out @ own.T).max(axis=1))
+        return int(cost.argmin())
+
+    def _bridge(self, usable: Candidates, row: int) -> Bridge:
+        start = usable.points[row] + usable.ways[row] * usable.low[row]
+        end = usable.points[row] + usable.ways[row] * usable.high[row]
+        return Bridge((float(start[0]), float(start[1])), (float(end[0]), float(end[1])), self.rules.width)
+
+    def _build(self, ring: int, usable: Candidates, row: int) -> None:
+        bridge = self._bridge(usable, row)
+        self.bridges.append(bridge)
+        for end in (ring, int(usable.target[row])):
+            self.feet.setdefault(end, []).append(np.array(bridge.middle))
+            self.held[end] = True
+
+
+def _cross(a: FloatArray, b: FloatArray) -> FloatArray:
+    return np.asarray(a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0])
+
+
+def strip_of(bridge: Bridge) -> Polygon:
+    """The strip of a bridge, a little longer than from wall to wall."""
+    start, end = np.array(bridge.start), np.array(bridge.end)
+    way = end - start
+    length = float(np.hypot(*way))
+    way = way / length if length > 1e-9 else np.array([1.0, 0.0])
+    side = np.array([-way[1], way[0]]) * bridge.width / 2.0
+    more = way * (INTO_SHEET + bridge.deeper) * bridge.width
+    return Polygon([start - more + side, end + more + side, end + more - side, start - more - side])
