@@ -27,8 +27,10 @@ from vivid_thimble.core.formats.raster_read import Raster
 from vivid_thimble.core.formats.svg_shapes import MM_PER_UNIT
 from vivid_thimble.core.formats.svg_write import CutLayer
 from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.offset import offset
+from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.path import Box, Path
-from vivid_thimble.core.geometry.region import Region, union
+from vivid_thimble.core.geometry.region import Region, difference, intersection, union
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job import (
     USUAL_FILM,
@@ -43,7 +45,8 @@ from vivid_thimble.core.job import (
 )
 from vivid_thimble.core.lengths import parse_length, parse_positive_length
 from vivid_thimble.core.picture_stages import drawn_portrait, raster_once, separated_at, sized_picture
-from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.placing import size_factor
+from vivid_thimble.core.recipe import evaluate, stencil_sheet
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.sources.artwork import (
     Artwork,
@@ -58,13 +61,13 @@ from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.line_portrait import LinePortrait, smallest_diameter
 from vivid_thimble.core.sources.line_work import guessed_lines, with_lines_as
 from vivid_thimble.core.sources.picture import Picture, Spot
-from vivid_thimble.core.steps import Join, Step, Thicken, Weld
+from vivid_thimble.core.steps import Bridges, Join, Step, Thicken, Weld
 from vivid_thimble.core.steps.join import measured_pairs
 from vivid_thimble.core.widths.survey import survey_widths
 
 SCHEMA = 1
 DONE, WRONG_USAGE, REFUSED = 0, 2, 3
-COMMANDS = ("inspect", "letter", "audition", "clean", "trace", "spiral", "weld")
+COMMANDS = ("inspect", "letter", "audition", "clean", "trace", "spiral", "weld", "slice", "thicken", "stencil")
 
 
 def run(arguments: Sequence[str]) -> int:
@@ -155,6 +158,24 @@ def _parser() -> argparse.ArgumentParser:
     one = commands.add_parser("weld", help="several drawings to one outline")
     one.add_argument("art", nargs="+")
     _finish(one, _weld, out=True)
+    one = commands.add_parser("slice", help="one drawing cut by another")
+    one.add_argument("first")
+    one.add_argument("second")
+    one.add_argument(
+        "--keep", choices=("difference", "overlap", "both"), default="difference", help="what of the first"
+    )
+    _finish(one, _slice, out=True)
+    one = commands.add_parser("thicken", help="a drawing with every edge moved out")
+    one.add_argument("art")
+    one.add_argument("--by", required=True, help="how far edges move out; negative thins")
+    _finish(one, _thicken, out=True)
+    one = commands.add_parser("stencil", help="a rigid stencil: a sheet with the drawing cut out, its middles bridged")
+    one.add_argument("art")
+    _size_options(one, required=True)
+    one.add_argument("--margin", default="20mm", help="sheet round the design (default 20mm)")
+    one.add_argument("--bridge", default="1.5mm", help="width of the bridges (default 1.5mm)")
+    one.add_argument("--angle", type=float, metavar="DEG", help="one angle for all bridges")
+    _finish(one, _stencil, out=True)
     return parser
 
 
@@ -557,12 +578,26 @@ def _pixel_place(text: str) -> tuple[int, int]:
 def _weld(options: argparse.Namespace) -> dict[str, Any]:
     regions, strangers = [], {}
     for art in options.art:
-        drawing = _read(art).drawing
-        drawing = with_lines_as(drawing, guessed_lines(drawing), 0.0, 0.0)
-        regions.append(film_region(drawing, Affine.scaling(drawing.mm_per_unit or MM_PER_UNIT[""]), art))
-        if drawing.not_understood:
-            strangers[FilePath(art).name] = dict(drawing.not_understood)
-    whole = union(regions)
+        region, unknown = _region_of(art)
+        regions.append(region)
+        if unknown:
+            strangers[FilePath(art).name] = unknown
+    return _told_and_written(options, "welded", union(regions), strangers)
+
+
+def _region_of(art: str) -> tuple[Region, dict[str, int]]:
+    """What a drawing covers at the size that it states, and what of it was not understood."""
+    drawing = _read(art).drawing
+    drawing = with_lines_as(drawing, guessed_lines(drawing), 0.0, 0.0)
+    region = film_region(drawing, Affine.scaling(drawing.mm_per_unit or MM_PER_UNIT[""]), art)
+    return region, dict(drawing.not_understood)
+
+
+def _told_and_written(
+    options: argparse.Namespace, name: str, whole: Region, strangers: dict[str, dict[str, int]]
+) -> dict[str, Any]:
+    if whole.bounds is None:
+        raise InputRefused("Nothing is left to cut: the drawings do not lie over each other as this needs.")
     answer = {
         "size_mm": _rounded(_size_of(whole)),
         "nodes": whole.outline.node_count,
@@ -570,7 +605,62 @@ def _weld(options: argparse.Namespace) -> dict[str, Any]:
         "kept_pieces": len(whole.polygons.geoms),
         "not_understood": strangers,
     }
-    return answer | _written(options, _origin_layers([("welded", USUAL_FILM["decal"].colour, whole)]))
+    return answer | _written(options, _origin_layers([(name, USUAL_FILM["decal"].colour, whole)]))
+
+
+def _slice(options: argparse.Namespace) -> dict[str, Any]:
+    """The first drawing without the second, or what they share, or both as two layers."""
+    (first, unknown), (second, other) = _region_of(options.first), _region_of(options.second)
+    strangers = {FilePath(art).name: told for art, told in ((options.first, unknown), (options.second, other)) if told}
+    outside, inside = difference(first, [second]), intersection(first, second)
+    if options.keep != "both":
+        return _told_and_written(options, "sliced", outside if options.keep == "difference" else inside, strangers)
+    colour = USUAL_FILM["decal"].colour
+    layers = [(n, colour, r) for n, r in (("difference", outside), ("overlap", inside)) if not r.is_empty]
+    answer = {
+        "layers": [
+            {"name": n, "area_mm2": round(r.area, 3), "kept_pieces": len(r.polygons.geoms)} for n, _, r in layers
+        ],
+        "not_understood": strangers,
+    }
+    return answer | _written(options, _origin_layers(layers))
+
+
+def _thicken(options: argparse.Namespace) -> dict[str, Any]:
+    region, unknown = _region_of(options.art)
+    moved = offset(region, parse_length(options.by))
+    return _told_and_written(options, "thickened", moved, {FilePath(options.art).name: unknown} if unknown else {})
+
+
+def _stencil(options: argparse.Namespace) -> dict[str, Any]:
+    """A sheet with the drawing cut out, every middle bridged."""
+    region, unknown = _region_of(options.art)
+    placement = _placement(options)
+    assert placement is not None
+    wide, high = _size_of(region)
+    region = region.transformed(Affine.scaling(size_factor(placement, wide, high, None)))
+    width, margin = parse_positive_length(options.bridge, "--bridge"), parse_positive_length(options.margin, "--margin")
+    step = Bridges(id="bridges", width=width, angle_deg=options.angle)
+    parts = (Part("", region),)
+    plan = step.planned(parts).plan
+    before, sheet = stencil_sheet(region, margin), stencil_sheet(step.apply(parts)[0].region, margin)
+    left, top, _, _ = sheet.bounds or (0.0, 0.0, 0.0, 0.0)
+
+    def place(at: tuple[float, float]) -> list[float]:
+        return _rounded((at[0] - left, at[1] - top))
+
+    answer: dict[str, Any] = {
+        "sheet_mm": _rounded(_size_of(sheet)),
+        "islands_before": len(before.polygons.geoms) - 1,
+        "islands_after": len(sheet.polygons.geoms) - 1,
+        "bridges": [
+            {"from_mm": place(one.start), "to_mm": place(one.end), "width_mm": one.width, "weak": one.weak}
+            for one in plan.bridges
+        ],
+        "nodes": sheet.outline.node_count,
+        "not_understood": {FilePath(options.art).name: unknown} if unknown else {},
+    }
+    return answer | _written(options, _origin_layers([("stencil", USUAL_FILM["rigid-stencil"].colour, sheet)]))
 
 
 def _origin_layers(layers: Sequence[tuple[str, str, Region]]) -> tuple[list[CutLayer], Box]:

@@ -16,7 +16,7 @@ from vivid_thimble.core.films import Film
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job import FILMS_FOR, Job, Layer, free_id, scaled_design, with_element, with_layer
 from vivid_thimble.core.results import ItemResult
-from vivid_thimble.core.steps import FillPinholes, RemoveSpecks, Step, Strengthen, Thicken, Weld
+from vivid_thimble.core.steps import Bridges, FillPinholes, RemoveSpecks, Step, Strengthen, Thicken, Weld
 
 REMEDY_WORDS = {
     "thicken-here": "Thicken where thin",
@@ -27,6 +27,7 @@ REMEDY_WORDS = {
     "remove-specks": "Leave out specks",
     "fill-pinholes": "Fill pinholes",
     "weld": "Weld all",
+    "bridge": "Bridge all middles",
     "shrink-to-item": "Shrink to the item",
 }
 REMEDY_LINES = {
@@ -37,11 +38,14 @@ REMEDY_LINES = {
     "other-film": "A film that bears it, with its own limits.",
     "remove-specks": "Pieces as small as this one are left out.",
     "fill-pinholes": "Holes as small as this one are closed.",
+    "bridge": "Strips of sheet hold every middle; they keep their width at every size.",
     "weld": "Overlaps become one outline, so that nothing is cut through.",
     "shrink-to-item": "The design becomes as large as the item allows, and is centred.",
 }
 CLEAN_ROOM = 1.005
 """Enlarged a little beyond the computed size, which may be off by half a percent."""
+BRIDGE_MM = {"rigid": 1.5, "film": 1.0}
+"""The width of new bridges."""
 NEAR_MM = 0.05
 """A finding belongs to elements this close to the walls of its place."""
 
@@ -100,6 +104,20 @@ def _enlarged(job: Job, result: ItemResult, finding: Finding) -> Job | None:
     if scale is None or scale <= 1.0 or not finding.cured_by_size:
         return None
     return scaled_design(job, scale * CLEAN_ROOM)
+
+
+def _bridged(job: Job, result: ItemResult, finding: Finding) -> Job | None:
+    """Every element gets bridges behind its other steps; None when all have some."""
+    width = BRIDGE_MM["rigid" if job.item.method == "rigid-stencil" else "film"]
+
+    def held(steps: tuple[Step, ...]) -> tuple[Step, ...]:
+        if any(isinstance(step, Bridges) for step in steps):
+            return tuple(replace(step, enabled=True) if isinstance(step, Bridges) else step for step in steps)
+        return (*steps, Bridges(id=free_id("bridges", job), width=width))
+
+    if not job.item.is_stencil:
+        return None
+    return _with_steps(job, [e.id for layer in job.item.layers for e in layer.elements], held)
 
 
 def _welded_all(job: Job, result: ItemResult, finding: Finding) -> Job:
@@ -217,5 +235,6 @@ _REMEDIES: dict[str, Callable[[Job, ItemResult, Finding], Job | None]] = {
     "remove-specks": _specks_left_out,
     "fill-pinholes": _pinholes_filled,
     "weld": _welded_all,
+    "bridge": _bridged,
     "shrink-to-item": _shrunk,
 }

@@ -54,7 +54,7 @@ WEIGHTS = {
     "backing": 0.35,
     "middle": 0.45,
     "corner": 0.35,
-    "angle": 0.5,
+    "angle": 1.2,
     "axis": 0.2,
 }
 """What each flaw costs, in lengths of the shortest bridge."""
@@ -156,8 +156,17 @@ def _within(
     slant = _slant(walls, rays, segment)
     shortest = _least_of(length, rays.island, len(islands))
     rough = length / shortest[rays.island] + WEIGHTS["slant"] * slant + _leaning(rays.ways, angle_deg)
+    rough += WEIGHTS["middle"] * _aside(walls, rays, rings, middles)
     rows = _best_of_each(rays, rough, width)
     return none | _judged(walls, rings, middles, rays.chosen(rows), length[rows], width, angle_deg)
+
+
+def _aside(walls: Walls, rays: _Rays, rings: IntArray, middles: FloatArray) -> FloatArray:
+    """How far the line of a ray passes an island's middle, in shares of half the island's size."""
+    half = np.array([np.hypot(*np.ptp(walls.rings[ring], axis=0)) / 2.0 for ring in rings.tolist()])
+    off = middles[rays.island] - rays.points
+    away = np.abs(off[:, 0] * rays.ways[:, 1] - off[:, 1] * rays.ways[:, 0])
+    return np.asarray(away / np.maximum(half[rays.island], 1e-9))
 
 
 def _least_of(values: FloatArray, group: IntArray, count: int) -> FloatArray:
@@ -268,8 +277,8 @@ def _leaning(ways: FloatArray, angle_deg: float | None) -> FloatArray:
     """What a direction costs: away from the one angle that is wished, or from the axes of the sheet."""
     if angle_deg is not None:
         turn = np.radians(angle_deg)
-        along = np.abs(ways @ np.array([np.cos(turn), -np.sin(turn)]))
-        return np.asarray(WEIGHTS["angle"] * (1.0 - along))
+        beside = np.abs(ways @ np.array([np.sin(turn), np.cos(turn)]))
+        return np.asarray(WEIGHTS["angle"] * beside)
     return np.asarray(WEIGHTS["axis"] * np.abs(np.sin(2.0 * np.arctan2(ways[:, 1], ways[:, 0]))))
 
 
@@ -312,11 +321,10 @@ def _judged(
     if not len(rows):
         return {}
     kept = rays.chosen(rows)
-    least, size = shortest[kept.island], np.array([np.hypot(*np.ptp(walls.rings[k], axis=0)) for k in rings])
+    least = shortest[kept.island]
     slant = _slant(walls, kept, stop_at.reshape(count, lines)[rows, lines // 2])
     uneven = (np.ptp(begin[rows], axis=1) + np.ptp(stop[rows], axis=1)) / width
     thin = np.clip(1.0 - behind[rows] / (2 * width), 0.0, 1.0) + np.clip(1.0 - ahead[rows] / (2 * width), 0.0, 1.0)
-    aside = np.abs(((middles[kept.island] - kept.points) * across[rows]).sum(axis=1))
     low, high, target = low[rows], high[rows], target[rows]
     corner = _near_corner(walls, kept.points + kept.ways * low[:, None], own[rows], width)
     corner += _near_corner(walls, kept.points + kept.ways * high[:, None], target, width)
@@ -325,7 +333,7 @@ def _judged(
         + WEIGHTS["slant"] * slant
         + WEIGHTS["uneven"] * uneven
         + WEIGHTS["backing"] * thin
-        + WEIGHTS["middle"] * aside / np.maximum(size[kept.island] / 2.0, 1e-9)
+        + WEIGHTS["middle"] * _aside(walls, kept, rings, middles)
         + WEIGHTS["corner"] * corner
         + _leaning(kept.ways, angle_deg)
     )

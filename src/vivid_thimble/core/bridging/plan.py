@@ -21,8 +21,9 @@ from vivid_thimble.core.pauses import pause
 Point = tuple[float, float]
 SMALL = 4.0
 """Islands smaller than so many widths across get one bridge."""
-LONG = 26.0
-"""One more than two for every so many widths of an island's wall beyond the first forty."""
+LONG = 45.0
+"""Two more for every so many widths of an island's wall beyond the first SHORT: an even number stays symmetrical."""
+SHORT = 60.0
 MOST_BRIDGES = 8
 OPPOSED = 1.3
 """What a pair costs that is not opposed, in lengths of the shortest bridge."""
@@ -224,7 +225,8 @@ class _Planner:
             return 1
         points = self.walls.rings[ring]
         around = float(np.hypot(*np.diff(points, axis=0).T).sum() + np.hypot(*(points[0] - points[-1])))
-        return int(min(2 + max(around / width - 40.0, 0.0) // LONG, MOST_BRIDGES))
+        more = int(max(around / width - SHORT, 0.0) // LONG)
+        return min(2 + 2 * more, MOST_BRIDGES)
 
     def _best_pair(self, usable: Candidates, small: bool) -> tuple[int, int] | None:
         """Two that are cheap, opposed seen from the island's middle, and run along one line."""

@@ -36,6 +36,7 @@ REMEDIES: dict[Kind, tuple[str, ...]] = {
     "needle-tip": ("thicken-here", "thicken"),
     "thin-gap": ("open-gaps", "enlarge", "other-film"),
     "cleft": ("open-gaps",),
+    "loose-piece": ("bridge",),
     "small-piece": ("remove-specks", "enlarge", "other-film"),
     "pinhole": ("fill-pinholes", "enlarge"),
     "overlapping-cuts": ("weld",),

@@ -214,7 +214,8 @@ def _pinhole_findings(waste: Sequence[Piece], gaps: SideSurvey, below: float, *,
 
 def _loose_finding(piece: Piece) -> Finding:
     sentence = f"A middle of {piece.area:.0f} mm² falls out: nothing ties it to the sheet."
-    return Finding("loose-piece", "stop", sentence, piece.at, area=piece.area, cured_by_size=False)
+    ways = REMEDIES["loose-piece"]
+    return Finding("loose-piece", "stop", sentence, piece.at, area=piece.area, cured_by_size=False, remedies=ways)
 
 
 def _causes(lines: SideSurvey, gaps: SideSurvey, held: Sequence[Piece], limits: Limits) -> tuple[Cause, ...]:

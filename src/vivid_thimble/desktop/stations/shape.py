@@ -23,10 +23,11 @@ from vivid_thimble.core.job import (
     with_layer,
 )
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
+from vivid_thimble.core.remedies import BRIDGE_MM
 from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sets import leave_set, shared_of
 from vivid_thimble.core.sources.lettering import NO_HEIGHTS, LetterHeights, Words
-from vivid_thimble.core.steps import Join, Smooth, Step, Strengthen, Thicken, Tie, Weld
+from vivid_thimble.core.steps import Bridges, Join, Smooth, Step, Strengthen, Thicken, Tie, Weld
 from vivid_thimble.core.steps.holding import Holding
 from vivid_thimble.core.steps.join import Nudge, Pair
 from vivid_thimble.core.steps.tie import Crossing, Knot, LooseMark
@@ -41,6 +42,7 @@ STEP_LINES = {
     "Weld": "overlaps become one outline, nothing is cut through",
     "Thicken": "every edge moves out a little",
     "Strengthen": "only what is too thin gets wider",
+    "Bridges": "strips of sheet hold the middles of a stencil",
     "Smooth": "ripples of a rough face or trace go, corners stay",
 }
 NUDGE_MM = 0.2
@@ -53,6 +55,7 @@ STEP_LENGTHS: tuple[tuple[type, str, str, bool], ...] = (
     (Strengthen, "to", "Strengthen to", False),
     (Smooth, "by", "Smooth within", False),
     (Tie, "width", "Width of the strips", False),
+    (Bridges, "width", "Width of the bridges", False),
 )
 """Steps with a length: its field's name and title, and whether it may be negative."""
 
@@ -120,6 +123,7 @@ class ShapeStation(Station):
             ("+ W&eld", self._new_weld),
             ("+ Thi&cken", self._new_thicken),
             ("+ Smoot&h", self._new_smooth),
+            ("+ Brid&ges", self._new_bridges),
         )
         for k, (word, make) in enumerate(makers):
             button = QPushButton(word)
@@ -463,6 +467,10 @@ class ShapeStation(Station):
 
     def _new_smooth(self) -> Step:
         return Smooth(id=free_id("smooth", self.session.job), by=0.15)
+
+    def _new_bridges(self) -> Step:
+        kind = "rigid" if self.session.job.item.method == "rigid-stencil" else "film"
+        return Bridges(id=free_id("bridges", self.session.job), width=BRIDGE_MM[kind])
 
     def _add_step(self, make: Callable[[], Step]) -> None:
         step = make()
