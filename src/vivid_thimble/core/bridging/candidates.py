@@ -46,6 +46,8 @@ TOGETHER = 100
 BEYOND = 3.0
 """Strips are looked at for so many widths behind both feet."""
 TOUCH = 1e-3
+BULGE = 0.08
+"""Walls may bulge into a strip between its lines by this share of the width, as round ones do."""
 NEAR_CORNER = 0.75
 """Feet closer to a corner than this share of the width are avoided."""
 WEIGHTS = {
@@ -370,7 +372,8 @@ def _is_clear(walls: Walls, rays: _Rays, low: FloatArray, high: FloatArray, widt
     off = walls.starts[segment] - rays.points[strip]
     along = (off * rays.ways[strip]).sum(axis=1)
     across = np.abs((off * side[strip]).sum(axis=1)) / (width / 2.0)
-    inside = (along > low[strip] + TOUCH) & (along < high[strip] - TOUCH) & (across < width / 2.0 - TOUCH)
+    bulge = BULGE * width
+    inside = (along > low[strip] + bulge) & (along < high[strip] - bulge) & (across < width / 2.0 - TOUCH)
     clear[strip[inside]] = False
     return clear
 
