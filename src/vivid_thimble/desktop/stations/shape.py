@@ -31,6 +31,7 @@ from vivid_thimble.core.steps import Bridges, Join, Smooth, Step, Strengthen, Th
 from vivid_thimble.core.steps.holding import Holding
 from vivid_thimble.core.steps.join import Nudge, Pair
 from vivid_thimble.core.steps.tie import Crossing, Knot, LooseMark
+from vivid_thimble.desktop.bridge_panel import BridgePanel
 from vivid_thimble.desktop.number_field import FigureField, NumberField
 from vivid_thimble.desktop.panel import clear_layout, show_row
 from vivid_thimble.desktop.stations.station import Station
@@ -133,6 +134,8 @@ class ShapeStation(Station):
             button.clicked.connect(lambda _=False, m=make: self._add_step(m))
             add.addWidget(button, k // 2, k % 2)
         self.column.addLayout(add)
+        self.bridges = BridgePanel(self.session)
+        self.column.addWidget(self.bridges)
         self.joins_title = self.section("How the letters hold")
         self.joins = WrappingList()
         self.joins.setObjectName("joins")
@@ -423,6 +426,7 @@ class ShapeStation(Station):
     # -- steps ----------------------------------------------------------------------
 
     def _show_steps(self, element: Element) -> None:
+        self.bridges.show_element(element)
         clear_layout(self.steps_grid)
         for row, step in enumerate(element.steps):
             tick = QCheckBox(step.TITLE)
