@@ -17,7 +17,7 @@ from finding_pictures import draw_findings
 from msgspec.structs import replace
 from PySide6.QtWidgets import QScrollArea
 
-from vivid_thimble.core.demo import demo_assets, demo_job, floats_job, pane_job, portrait_job, screenshot_job
+from vivid_thimble.core.demo import demo_assets, demo_job, floats_job, hull_job, portrait_job, screenshot_job
 from vivid_thimble.core.job import new_job, scaled_design, with_item, with_source
 from vivid_thimble.core.pictures import as_picture
 from vivid_thimble.core.sources.fonts import BUNDLED
@@ -74,7 +74,7 @@ def joins(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
 
 
 def composed(window: MainWindow, settled: Callable[[MainWindow], None], rest: Callable[[int], None]) -> None:
-    """The set of glass floats and the letter grid."""
+    """The set of glass floats, and the hull numbers as a stencil."""
     window.session.start(floats_job(), {})
     window.go_to("gather")
     settled(window)
@@ -89,9 +89,9 @@ def composed(window: MainWindow, settled: Callable[[MainWindow], None], rest: Ca
     rest(100)
     dialog.grab().save(str(OUT / "set.png"))
     dialog.close()
-    for make, name in ((pane_job, "letter-grid"),):
+    for make, name, station in ((hull_job, "stencil", "shape"),):
         window.session.start(make(), {})
-        window.go_to("gather")
+        window.go_to(station)
         window.table.zoom_to_fit()
         settled(window)
         window.grab().save(str(OUT / f"{name}.png"))

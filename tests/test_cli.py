@@ -17,6 +17,8 @@ from vivid_thimble.__main__ import main
 from vivid_thimble.core.demo import DRAWING
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.path import Path
+from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.sources.artwork import film_region
 
 ROOT = FilePath(__file__).parents[1]
@@ -294,3 +296,43 @@ def test_spiral_recommends_its_turns_and_refuses_too_many(
     assert film_region(read_svg(out.read_bytes(), "spiral"), Affine()).bounds is not None
     assert main(["spiral", art, "--width", "90mm", "--turns", "80"]) == 3
     assert "80 turns need" in capsys.readouterr().err
+
+
+RING = (
+    '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="60mm" viewBox="0 0 60 60">'
+    '<path fill-rule="evenodd" d="M5 5H55V55H5Z M20 20H40V40H20Z"/></svg>'
+)
+BAR = (
+    '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="60mm" viewBox="0 0 60 60">'
+    '<rect x="0" y="25" width="60" height="10"/></svg>'
+)
+
+
+def test_stencil_bridges_every_middle_and_writes_the_sheet(
+    tmp_path: FilePath, capsys: pytest.CaptureFixture[str]
+) -> None:
+    art, out = tmp_path / "ring.svg", tmp_path / "sheet.svg"
+    art.write_text(RING)
+    told = answer(
+        capsys, "stencil", str(art), "--width", "100mm", "--bridge", "2mm", "--margin", "15mm", "-o", str(out)
+    )
+    assert told["sheet_mm"] == [130.0, 130.0]
+    assert (told["islands_before"], told["islands_after"]) == (1, 0)
+    assert len(told["bridges"]) == 2
+    for one in told["bridges"]:
+        assert one["width_mm"] == 2.0
+        assert one["weak"] is False
+        assert np.hypot(*np.subtract(one["to_mm"], one["from_mm"])) == pytest.approx(30.0, abs=0.01)
+    sheet = Region.from_path(Path.joined(p.lines for p in read_svg(out.read_bytes(), "sheet").parts), "evenodd")
+    assert len(sheet.polygons.geoms) == 1
+
+
+def test_slice_and_thicken_change_areas_as_they_should(tmp_path: FilePath, capsys: pytest.CaptureFixture[str]) -> None:
+    ring, bar, out = tmp_path / "ring.svg", tmp_path / "bar.svg", tmp_path / "out.svg"
+    ring.write_text(RING)
+    bar.write_text(BAR)
+    both = answer(capsys, "slice", str(ring), str(bar), "--keep", "both", "-o", str(out))
+    assert {one["name"]: one["area_mm2"] for one in both["layers"]} == {"difference": 1800.0, "overlap": 300.0}
+    assert answer(capsys, "slice", str(ring), str(bar))["kept_pieces"] == 2
+    assert answer(capsys, "thicken", str(ring), "--by", "1mm")["size_mm"] == pytest.approx([52.0, 52.0], abs=0.02)
+    assert answer(capsys, "thicken", str(ring), "--by=-2mm")["size_mm"] == pytest.approx([46.0, 46.0], abs=0.02)

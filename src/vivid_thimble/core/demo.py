@@ -15,7 +15,7 @@ from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import InputRefused, ThimbleError
 from vivid_thimble.core.files import write_atomically
-from vivid_thimble.core.films import BAND_COLOUR, BAND_FILM, DECAL_FILM
+from vivid_thimble.core.films import BAND_COLOUR, BAND_FILM, DECAL_FILM, RIGID_SHEET
 from vivid_thimble.core.formats.bundle import contents, notes_in, unpacked
 from vivid_thimble.core.formats.drawing_read import read_drawing
 from vivid_thimble.core.formats.picture import png_of
@@ -33,7 +33,7 @@ from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.monogram import Monogram
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import Provenance, licence_in
-from vivid_thimble.core.steps import Join, Weld
+from vivid_thimble.core.steps import Bridges, Join, Weld
 
 DRAWING = "heron-and-reeds.svg"
 DOWNLOAD = "lantern-heron.zip"
@@ -145,6 +145,32 @@ def screenshot_job() -> Job:
     layer = Layer(id="layer-1", film=DECAL_FILM, elements=(words,))
     item = Item(id="item-1", name="Jetty sign", width=400.0, height=200.0, layers=(layer,))
     return Job(name="Jetty sign from a screenshot", carrier=ROLL, items=(item,))
+
+
+def hull_job() -> Job:
+    """The hull numbers and the village's name as a rigid stencil, their middles bridged."""
+    face = "bundled:League Spartan"
+    elements = (
+        Element(
+            id="hull",
+            name="4689",
+            source=Words(text="4689", face=face),
+            placement=Placement(height=70.0, dy=-45.0),
+            steps=(Bridges(id="hull-bridges"),),
+        ),
+        Element(
+            id="village",
+            name="QUILLFEN",
+            source=Words(text="QUILLFEN", face=face),
+            placement=Placement(width=250.0, dy=45.0),
+            steps=(Bridges(id="village-bridges"),),
+        ),
+    )
+    layer = Layer(id="layer", film=RIGID_SHEET, elements=elements)
+    item = Item(
+        id="item", name="Hull", width=330.0, height=240.0, method="rigid-stencil", surround=20.0, layers=(layer,)
+    )
+    return Job(name="Hull numbers", carrier=ROLL, items=(item,))
 
 
 def portrait_job() -> Job:

@@ -7,6 +7,7 @@ here and a name in ``STEP_TYPES``.
 
 from __future__ import annotations
 
+from vivid_thimble.core.steps.band import Band, RoundCorners
 from vivid_thimble.core.steps.bridges import Bridges
 from vivid_thimble.core.steps.clean import FillPinholes, RemoveSpecks
 from vivid_thimble.core.steps.join import Join
@@ -16,15 +17,29 @@ from vivid_thimble.core.steps.thicken import Thicken
 from vivid_thimble.core.steps.tie import Tie
 from vivid_thimble.core.steps.weld import Weld
 
-Step = Join | Weld | Thicken | Strengthen | Smooth | RemoveSpecks | FillPinholes | Tie | Bridges
-STEP_TYPES: tuple[type[Step], ...] = (Join, Weld, Thicken, Strengthen, Smooth, RemoveSpecks, FillPinholes, Tie, Bridges)
+Step = Join | Weld | Thicken | Strengthen | Smooth | RemoveSpecks | FillPinholes | Tie | Bridges | Band | RoundCorners
+STEP_TYPES: tuple[type[Step], ...] = (
+    Join,
+    Weld,
+    Thicken,
+    Strengthen,
+    Smooth,
+    RemoveSpecks,
+    FillPinholes,
+    Tie,
+    Bridges,
+    Band,
+    RoundCorners,
+)
 
 __all__ = [
     "STEP_TYPES",
+    "Band",
     "Bridges",
     "FillPinholes",
     "Join",
     "RemoveSpecks",
+    "RoundCorners",
     "Smooth",
     "Step",
     "Strengthen",

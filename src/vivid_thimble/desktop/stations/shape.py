@@ -27,7 +27,7 @@ from vivid_thimble.core.remedies import BRIDGE_MM
 from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sets import leave_set, shared_of
 from vivid_thimble.core.sources.lettering import NO_HEIGHTS, LetterHeights, Words
-from vivid_thimble.core.steps import Bridges, Join, Smooth, Step, Strengthen, Thicken, Tie, Weld
+from vivid_thimble.core.steps import Band, Bridges, Join, RoundCorners, Smooth, Step, Strengthen, Thicken, Tie, Weld
 from vivid_thimble.core.steps.holding import Holding
 from vivid_thimble.core.steps.join import Nudge, Pair
 from vivid_thimble.core.steps.tie import Crossing, Knot, LooseMark
@@ -44,6 +44,8 @@ STEP_LINES = {
     "Thicken": "every edge moves out a little",
     "Strengthen": "only what is too thin gets wider",
     "Bridges": "strips of sheet hold the middles of a stencil",
+    "Band": "only a band along every edge stays",
+    "Round": "corners get a radius, so that thick sheet does not tear",
     "Smooth": "ripples of a rough face or trace go, corners stay",
 }
 NUDGE_MM = 0.2
@@ -57,6 +59,8 @@ STEP_LENGTHS: tuple[tuple[type, str, str, bool], ...] = (
     (Smooth, "by", "Smooth within", False),
     (Tie, "width", "Width of the strips", False),
     (Bridges, "width", "Width of the bridges", False),
+    (Band, "width", "Width of the band", False),
+    (RoundCorners, "by", "Radius of the corners", False),
 )
 """Steps with a length: its field's name and title, and whether it may be negative."""
 
@@ -125,6 +129,8 @@ class ShapeStation(Station):
             ("+ Thi&cken", self._new_thicken),
             ("+ Smoot&h", self._new_smooth),
             ("+ Brid&ges", self._new_bridges),
+            ("+ B&and", lambda: Band(id=free_id("band", self.session.job))),
+            ("+ &Round", lambda: RoundCorners(id=free_id("round", self.session.job))),
         )
         for k, (word, make) in enumerate(makers):
             button = QPushButton(word)
