@@ -150,6 +150,6 @@ class Bench(RuleBasedStateMachine):
 
 
 Bench.TestCase.settings = settings(
-    max_examples=6, stateful_step_count=9, deadline=None, suppress_health_check=list(HealthCheck)
+    max_examples=4, stateful_step_count=9, deadline=None, suppress_health_check=list(HealthCheck)
 )
 TestBench = Bench.TestCase

@@ -62,6 +62,7 @@ def test_a_loose_middle_is_bridged_from_its_finding_and_keeps_its_width_at_every
     stencil.click("remedy_bridge")
     assert len(sheet(stencil).geoms) == 1
     assert "loose-piece" not in stencil.kinds()
+    assert stencil.gauge("line")[1] == "fine"  # a bridge as wide as the limit is not below it
     assert width_of_bridges(stencil) == pytest.approx(1.5, abs=0.05)
     for height in ("48mm", "112mm"):
         stencil.type_into("designHeight", height)

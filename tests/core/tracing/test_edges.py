@@ -55,7 +55,7 @@ def wedge(opening: float, length: float = 26.0) -> shapely.Polygon:
     return shapely.Polygon([(0.0, 0.0), tuple(side), (side[0], -side[1])])
 
 
-@settings(max_examples=20, deadline=None, derandomize=True)
+@settings(max_examples=14, deadline=None, derandomize=True)
 @given(st.floats(0.0, 360.0), st.floats(-0.5, 0.5))
 def test_a_straight_edge_is_placed_to_two_hundredths_of_a_pixel(angle: float, offset: float) -> None:
     shape = turned(shapely.box(0.0 + offset, -80.0, 80.0, 80.0), angle, (30.0, 30.0))
@@ -67,7 +67,7 @@ def test_a_straight_edge_is_placed_to_two_hundredths_of_a_pixel(angle: float, of
     assert np.abs(away).max() < 0.02
 
 
-@settings(max_examples=20, deadline=None, derandomize=True)
+@settings(max_examples=14, deadline=None, derandomize=True)
 @given(st.floats(45.0, 130.0), st.floats(0.0, 360.0), st.floats(0.0, 1.0), st.floats(0.0, 1.0))
 def test_the_tip_of_a_wedge_is_found_where_its_sides_meet(opening: float, angle: float, dx: float, dy: float) -> None:
     at = (30.0 + dx, 30.0 + dy)

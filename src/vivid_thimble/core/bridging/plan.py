@@ -40,6 +40,8 @@ FURTHER = (0.3, 0.8, 1.6, 3.0, 5.0)
 """Weak bridges reach so many widths farther into the sheet, until their islands are held."""
 LEAST_ISLAND_MM2 = 1e-4
 """Smaller ones are dust of the drawing."""
+ALLOWANCE_MM = 0.008
+"""Strips are wider by this, so that a bridge as wide as a limit is not measured below it."""
 INTO_SHEET = 0.08
 """Strips reach this share of their width into the sheet at both feet."""
 
@@ -283,6 +285,6 @@ def strip_of(bridge: Bridge) -> Polygon:
     way = end - start
     length = float(np.hypot(*way))
     way = way / length if length > 1e-9 else np.array([1.0, 0.0])
-    side = np.array([-way[1], way[0]]) * bridge.width / 2.0
+    side = np.array([-way[1], way[0]]) * (bridge.width + ALLOWANCE_MM) / 2.0
     more = way * (INTO_SHEET + bridge.deeper) * bridge.width
     return Polygon([start - more + side, end + more + side, end + more - side, start - more - side])
