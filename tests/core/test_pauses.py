@@ -20,7 +20,7 @@ from vivid_thimble.core.sources.picture import Picture
 
 
 def large_photo() -> Raster:
-    scene = cv2.resize(photo(1000, 750), (4000, 3000), interpolation=cv2.INTER_CUBIC)
+    scene = cv2.resize(photo(1000, 750), (2000, 1500), interpolation=cv2.INTER_CUBIC)
     grain = np.random.default_rng(2).normal(0.0, 4.0, scene.shape)
     return Raster(np.clip(scene + grain, 0, 255).astype(np.uint8))
 
