@@ -30,6 +30,7 @@ from vivid_thimble.core.recipe import stencil_sheet
 from vivid_thimble.core.sources.lettering import Words, shape_words
 from vivid_thimble.core.sources.line_portrait import LinePortrait, draw_lines
 from vivid_thimble.core.steps import Bridges
+from vivid_thimble.core.steps.bridges import with_bridges
 
 ROOT = FilePath(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
@@ -122,7 +123,7 @@ def silhouettes(folder: str, count: int = 100, seed: int = 11) -> Iterator[tuple
 def judged(openings: Region) -> tuple[int, int, int, float, float, int, int, list[str]]:
     step = Bridges(id="b", width=WIDTH)
     plan = step.planned((Part("", openings),)).plan
-    (after,) = step.apply((Part("", openings),))
+    (after,) = with_bridges((Part("", openings),), plan.bridges)
     sheet_before, sheet = stencil_sheet(openings, 20.0), stencil_sheet(after.region, 20.0)
     strips = shapely.union_all([strip_of(one) for one in plan.bridges]) if plan.bridges else MultiPolygon()
     changed = shapely.symmetric_difference(openings.polygons, after.region.polygons)

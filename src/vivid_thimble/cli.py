@@ -62,6 +62,7 @@ from vivid_thimble.core.sources.line_portrait import LinePortrait, smallest_diam
 from vivid_thimble.core.sources.line_work import guessed_lines, with_lines_as
 from vivid_thimble.core.sources.picture import Picture, Spot
 from vivid_thimble.core.steps import Bridges, Join, Step, Thicken, Weld
+from vivid_thimble.core.steps.bridges import with_bridges
 from vivid_thimble.core.steps.join import measured_pairs
 from vivid_thimble.core.widths.survey import survey_widths
 
@@ -643,7 +644,7 @@ def _stencil(options: argparse.Namespace) -> dict[str, Any]:
     step = Bridges(id="bridges", width=width, angle_deg=options.angle)
     parts = (Part("", region),)
     plan = step.planned(parts).plan
-    before, sheet = stencil_sheet(region, margin), stencil_sheet(step.apply(parts)[0].region, margin)
+    before, sheet = stencil_sheet(region, margin), stencil_sheet(with_bridges(parts, plan.bridges)[0].region, margin)
     left, top, _, _ = sheet.bounds or (0.0, 0.0, 0.0, 0.0)
 
     def place(at: tuple[float, float]) -> list[float]:

@@ -14,7 +14,7 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.inspect.findings import Finding
-from vivid_thimble.core.job import FILMS_FOR, Job, Layer, free_id, scaled_design, with_element, with_layer
+from vivid_thimble.core.job import FILMS_FOR, Item, Job, Layer, free_id, scaled_design, with_element, with_layer
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.steps import Bridges, FillPinholes, RemoveSpecks, Step, Strengthen, Thicken, Weld
 
@@ -44,7 +44,7 @@ REMEDY_LINES = {
 }
 CLEAN_ROOM = 1.005
 """Enlarged a little beyond the computed size, which may be off by half a percent."""
-BRIDGE_MM = {"rigid": 1.5, "film": 1.0}
+RIGID_BRIDGE_MM, FILM_BRIDGE_MM = 1.5, 1.0
 """The width of new bridges."""
 NEAR_MM = 0.05
 """A finding belongs to elements this close to the walls of its place."""
@@ -106,9 +106,14 @@ def _enlarged(job: Job, result: ItemResult, finding: Finding) -> Job | None:
     return scaled_design(job, scale * CLEAN_ROOM)
 
 
+def usual_bridge_width(item: Item) -> float:
+    """What a new bridge gets in mm."""
+    return RIGID_BRIDGE_MM if item.method == "rigid-stencil" else FILM_BRIDGE_MM
+
+
 def _bridged(job: Job, result: ItemResult, finding: Finding) -> Job | None:
     """Every element gets bridges behind its other steps; None when all have some."""
-    width = BRIDGE_MM["rigid" if job.item.method == "rigid-stencil" else "film"]
+    width = usual_bridge_width(job.item)
 
     def held(steps: tuple[Step, ...]) -> tuple[Step, ...]:
         if any(isinstance(step, Bridges) for step in steps):

@@ -12,6 +12,7 @@ from msgspec import Struct
 from vivid_thimble.core.bridging.candidates import BESIDE
 from vivid_thimble.core.bridging.plan import Bridge, Point
 from vivid_thimble.core.bridging.walls import Walls, crossings
+from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.path import Box
 
 LONGEST_STRETCH = 3.0
@@ -57,16 +58,15 @@ def found_again(placed: PlacedBridge, walls: Walls, box: Box, width: float) -> B
     rings = walls.ring_of[stop], walls.ring_of[begin]
     if any(len(np.unique(own)) > 1 for own in rings) or rings[0][0] == rings[1][0]:
         return None
-    if not _is_in_opening(walls, points, ways, behind):
+    if not _is_in_opening(walls, middle, way):
         return None
     low, high = float(behind.min()), float(ahead.max())
     first, last = middle + way * low, middle + way * high
     return Bridge((float(first[0]), float(first[1])), (float(last[0]), float(last[1])), width)
 
 
-def _is_in_opening(walls: Walls, points: np.ndarray, ways: np.ndarray, behind: np.ndarray) -> bool:
-    """Whether an odd number of walls lies before the middle, seen from far away."""
-    far = np.full(1, 4.0 * float(np.ptp(np.concatenate([walls.starts, points]), axis=0).max()) + 1.0)
-    centre = len(points) // 2
-    met = crossings(walls, points[centre : centre + 1], ways[:1], far, np.zeros(1))
+def _is_in_opening(walls: Walls, at: FloatArray, way: FloatArray) -> bool:
+    """Whether an odd number of walls lies before a place, seen from far away."""
+    far = np.full(1, 4.0 * float(np.ptp(np.concatenate([walls.starts, at[None]]), axis=0).max()) + 1.0)
+    met = crossings(walls, at[None], way[None], far, np.zeros(1))
     return len(met.t) % 2 == 1

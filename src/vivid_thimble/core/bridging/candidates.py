@@ -82,10 +82,6 @@ class Candidates:
         return len(self.points)
 
     @property
-    def lengths(self) -> FloatArray:
-        return self.high - self.low
-
-    @property
     def centres(self) -> FloatArray:
         return np.asarray(self.points + self.ways * ((self.low + self.high) / 2.0)[:, None])
 
@@ -151,16 +147,15 @@ def _within(
     own = rings[rays.island]
     same = walls.opening_of[np.maximum(other, 0)] == walls.opening_of[own]
     rows = np.flatnonzero((segment >= 0) & (other != own) & same)
-    none = {ring: _none(ring, middle) for ring, middle in zip(islands, middles, strict=True)}
     if not len(rows):
-        return none
+        return {}
     rays, length, segment = rays.chosen(rows), length[rows], segment[rows]
     slant = _slant(walls, rays, segment)
     shortest = _least_of(length, rays.island, len(islands))
     rough = length / shortest[rays.island] + WEIGHTS["slant"] * slant + _leaning(rays.ways, angle_deg)
     rough += WEIGHTS["middle"] * _aside(walls, rays, rings, middles)
     rows = _best_of_each(rays, rough, width)
-    return none | _judged(walls, rings, middles, rays.chosen(rows), length[rows], width, angle_deg)
+    return _judged(walls, rings, middles, rays.chosen(rows), length[rows], width, angle_deg)
 
 
 def _aside(walls: Walls, rays: _Rays, rings: IntArray, middles: FloatArray) -> FloatArray:

@@ -121,14 +121,14 @@ def _what_is_missing(openings: MultiPolygon, bridges: Sequence[Bridge], rules: B
         rest = shapely.difference(openings, shapely.union_all(strips)) if strips else openings
         held, *pieces = sorted(shapely.get_parts(shapely.difference(frame, rest)), key=_outermost)
         loose = [one for one in pieces if one.area >= max(rules.dropped_area, LEAST_ISLAND_MM2)]
+        if not loose:
+            break
         whole = [held, *loose]
         nearest = dict(shapely.STRtree(whole).query_nearest(loose, exclusive=True, all_matches=False).T.tolist())
         for k, piece in enumerate(loose):
             pause()
             (x0, y0), (x1, y1) = shapely.shortest_line(piece, whole[nearest[k]]).coords
             added.append(Bridge((x0, y0), (x1, y1), rules.width, weak=True, deeper=deeper))
-        if not loose:
-            break
     return added
 
 

@@ -49,8 +49,7 @@ class Bridges(Struct, frozen=True, tag="bridges", kw_only=True):
         return f"Bridges: {self.width:g} mm wide hold the middles"
 
     def apply(self, parts: Parts) -> Parts:
-        bridges = self.planned(parts).plan.bridges
-        return tuple(_bridged(part, bridges) for part in parts)
+        return with_bridges(parts, self.planned(parts).plan.bridges)
 
     def planned(self, parts: Parts) -> PlacedBridges:
         """Where the bridges of these parts are."""
@@ -66,6 +65,11 @@ class Bridges(Struct, frozen=True, tag="bridges", kw_only=True):
         plan = plan_bridges(openings, rules, [one for _, one in given], avoided)
         unfit = tuple(k for k, one in enumerate(found) if one is None)
         return PlacedBridges(plan, tuple(k for k, _ in given), unfit)
+
+
+def with_bridges(parts: Parts, bridges: tuple[Bridge, ...]) -> Parts:
+    """Openings with bridges left in them."""
+    return tuple(_bridged(part, bridges) for part in parts)
 
 
 def _bridged(part: Part, bridges: tuple[Bridge, ...]) -> Part:

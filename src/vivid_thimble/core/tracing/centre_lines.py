@@ -7,7 +7,7 @@ blur the picture, lines go on as they came.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -57,7 +57,6 @@ class PenTrace:
     widths: tuple[float, ...]
     pen_mm: float | None = None
     """The width of all lines at the final size; None: as measured."""
-    shapes: tuple[Region, ...] = field(default=())
 
     @property
     def node_count(self) -> int:

@@ -23,7 +23,7 @@ from vivid_thimble.core.job import (
     with_layer,
 )
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
-from vivid_thimble.core.remedies import BRIDGE_MM
+from vivid_thimble.core.remedies import usual_bridge_width
 from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sets import leave_set, shared_of
 from vivid_thimble.core.sources.lettering import NO_HEIGHTS, LetterHeights, Words
@@ -479,8 +479,7 @@ class ShapeStation(Station):
         return Smooth(id=free_id("smooth", self.session.job), by=0.15)
 
     def _new_bridges(self) -> Step:
-        kind = "rigid" if self.session.job.item.method == "rigid-stencil" else "film"
-        return Bridges(id=free_id("bridges", self.session.job), width=BRIDGE_MM[kind])
+        return Bridges(id=free_id("bridges", self.session.job), width=usual_bridge_width(self.session.job.item))
 
     def _add_step(self, make: Callable[[], Step]) -> None:
         step = make()
