@@ -26,6 +26,7 @@ from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.region import Region, union
+from vivid_thimble.core.geometry.strips import straight_strip
 from vivid_thimble.core.recipe import stencil_sheet
 from vivid_thimble.core.sources.lettering import Words, shape_words
 from vivid_thimble.core.sources.line_portrait import LinePortrait, draw_lines
@@ -195,7 +196,7 @@ def _shortest(walls: list[shapely.LinearRing], island: int, home: shapely.Polygo
             continue
         if shapely.length(lines[k]) >= bridge.length / 1.5:
             return bridge.length
-        strip = strip_of(Bridge((x0, y0), (x1, y1), bridge.width, deeper=0.5))
+        strip = straight_strip(np.array([x0, y0]), np.array([x1, y1]), bridge.width, 0.6 * bridge.width)
         inside = shapely.get_parts(shapely.intersection(strip, home))
         outside = shapely.get_parts(shapely.difference(strip, home))
         if (shapely.area(inside) > 1e-6).sum() == 1 and (shapely.area(outside) > 1e-6).sum() == 2:

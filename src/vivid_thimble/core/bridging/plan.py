@@ -16,6 +16,7 @@ from shapely import MultiPolygon, Polygon
 from vivid_thimble.core.bridging.candidates import Candidates, candidates
 from vivid_thimble.core.bridging.walls import Walls, walls_of
 from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.strips import straight_strip, strip_between
 from vivid_thimble.core.pauses import pause
 
 Point = tuple[float, float]
@@ -36,8 +37,10 @@ APART = 2.5
 """Bridges of one island lie at least so many widths apart."""
 DEARER = 1.8
 """Small islands keep one bridge when the second would be so many times dearer."""
-FURTHER = (0.3, 0.8, 1.6, 3.0, 5.0)
-"""Weak bridges reach so many widths farther into the sheet, until their islands are held."""
+MOST_ROUNDS = 6
+"""Islands that hang on islands which hang on nothing are held one round later."""
+NEARBY = 4.0
+"""Weak bridges are fitted to the sheet within so many widths."""
 LEAST_ISLAND_MM2 = 1e-4
 """Smaller ones are dust of the drawing."""
 ALLOWANCE_MM = 0.008
@@ -65,8 +68,8 @@ class Bridge:
     end: Point
     width: float
     weak: bool = False
-    deeper: float = 0.0
-    """How much farther than others it reaches into the sheet on both sides, in widths."""
+    patch: Polygon | None = None
+    """What ties a weak one, which is not always a strip."""
 
     @property
     def length(self) -> float:
@@ -116,7 +119,7 @@ def _what_is_missing(openings: MultiPolygon, bridges: Sequence[Bridge], rules: B
         return []
     added: list[Bridge] = []
     frame = shapely.box(*shapely.bounds(openings)).buffer(rules.width, join_style="mitre")
-    for deeper in FURTHER:
+    for _ in range(MOST_ROUNDS):
         strips = [strip_of(one) for one in (*bridges, *added)]
         rest = shapely.difference(openings, shapely.union_all(strips)) if strips else openings
         held, *pieces = sorted(shapely.get_parts(shapely.difference(frame, rest)), key=_outermost)
@@ -127,9 +130,17 @@ def _what_is_missing(openings: MultiPolygon, bridges: Sequence[Bridge], rules: B
         nearest = dict(shapely.STRtree(whole).query_nearest(loose, exclusive=True, all_matches=False).T.tolist())
         for k, piece in enumerate(loose):
             pause()
-            (x0, y0), (x1, y1) = shapely.shortest_line(piece, whole[nearest[k]]).coords
-            added.append(Bridge((x0, y0), (x1, y1), rules.width, weak=True, deeper=deeper))
+            added.append(_weak_bridge(piece, whole[nearest[k]], rules.width))
     return added
+
+
+def _weak_bridge(piece: Polygon, other: Polygon, width: float) -> Bridge:
+    """The strip that holds two pieces of sheet along the shortest way between them."""
+    line = shapely.shortest_line(piece, other)
+    (x0, y0), (x1, y1) = line.coords
+    near = shapely.bounds(shapely.buffer(line, NEARBY * width)).tolist()  # what is farther does not hold them
+    patch = strip_between(shapely.clip_by_rect(piece, *near), shapely.clip_by_rect(other, *near), width)
+    return Bridge((x0, y0), (x1, y1), width, weak=True, patch=patch)
 
 
 def _outermost(piece: Polygon) -> float:
@@ -280,11 +291,8 @@ def _cross(a: FloatArray, b: FloatArray) -> FloatArray:
 
 
 def strip_of(bridge: Bridge) -> Polygon:
-    """The strip of a bridge, a little longer than from wall to wall."""
+    """What a bridge covers: a strip a little longer than from wall to wall, or what ties a weak one."""
+    if bridge.patch is not None:
+        return bridge.patch
     start, end = np.array(bridge.start), np.array(bridge.end)
-    way = end - start
-    length = float(np.hypot(*way))
-    way = way / length if length > 1e-9 else np.array([1.0, 0.0])
-    side = np.array([-way[1], way[0]]) * (bridge.width + ALLOWANCE_MM) / 2.0
-    more = way * (INTO_SHEET + bridge.deeper) * bridge.width
-    return Polygon([start - more + side, end + more + side, end + more - side, start - more - side])
+    return straight_strip(start, end, bridge.width + ALLOWANCE_MM, INTO_SHEET * bridge.width)

@@ -20,6 +20,16 @@ DISC_SHARE = 0.75
 """Pieces that touch already are held by a disc of this share of the width as radius."""
 
 
+def straight_strip(start: FloatArray, end: FloatArray, width: float, beyond: float = 0.0) -> shapely.Polygon:
+    """The rectangle ``width`` wide along a line and ``beyond`` longer at both ends; level for one without length."""
+    way = end - start
+    length = float(np.hypot(*way))
+    unit = way / length if length > 1e-9 else np.array([1.0, 0.0])
+    side = np.array([-unit[1], unit[0]]) * (width / 2.0)
+    first, last = start - unit * beyond, end + unit * beyond
+    return shapely.Polygon([first + side, last + side, last - side, first - side])
+
+
 def strip_between(left: shapely.Geometry, right: shapely.Geometry, width: float) -> shapely.Polygon | None:
     """The strip that holds two pieces together by ``width``; None when they hold already or one is empty."""
     if left.is_empty or right.is_empty or holds(left, right, width):
@@ -29,12 +39,9 @@ def strip_between(left: shapely.Geometry, right: shapely.Geometry, width: float)
     length = float(np.hypot(*way))
     if length < 1e-6:
         return shapely.buffer(shapely.Point(ends[0]), DISC_SHARE * width)
-    unit = way / length
-    side = np.array([-unit[1], unit[0]]) * (width / 2.0)
     strip = None
     for reach in REACHES:
-        start, stop = ends[0] - unit * (reach * width), ends[1] + unit * (reach * width)
-        strip = shapely.Polygon([start + side, stop + side, stop - side, start - side])
+        strip = straight_strip(ends[0], ends[1], width, reach * width)
         if holds(left, shapely.union(strip, right), 0.999 * width) and holds(
             shapely.union(left, strip), right, 0.999 * width
         ):

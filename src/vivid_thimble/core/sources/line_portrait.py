@@ -24,6 +24,7 @@ from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.geometry.path_text import arc_cubics
 from vivid_thimble.core.geometry.region import Region, difference, union
 from vivid_thimble.core.geometry.smooth_fit import SmoothLines, fit_smooth
+from vivid_thimble.core.geometry.strips import straight_strip
 from vivid_thimble.core.tracing.label_map import ColourImage
 from vivid_thimble.core.tracing.prepare import AS_IT_IS, Preparing, Share
 from vivid_thimble.core.tracing.tones import grays
@@ -203,9 +204,8 @@ def _spiral(portrait: LinePortrait, radius: float, room: _Room, dark: _Darkness)
     out = middle[-1] / np.hypot(*middle[-1])
     waste = middle[-1] - out * p / 2.0 + along[-1] * p / 2.0
     if portrait.outer_ring:
-        kept = union(
-            [kept, _ring(radius - room.thinnest / 2.0, room.thinnest), _bar(middle[-1], out, radius, room.thinnest)]
-        )
+        bar = straight_strip(middle[-1], out * (radius - room.thinnest / 2.0), room.thinnest)
+        kept = union([kept, _ring(radius - room.thinnest / 2.0, room.thinnest), Region.from_polygons(bar)])
         end = out * radius
     return kept, (float(end[0]), float(end[1])), (float(waste[0]), float(waste[1]))
 
@@ -269,15 +269,6 @@ def _ring(radius: float, width: float) -> Region:
     for cubics in circles:
         cubics[-1, 3] = cubics[0, 0]
     return Region.from_path(Path(tuple(Contour(c, np.zeros(len(c), dtype=bool), True) for c in circles)), "evenodd")
-
-
-def _bar(start: FloatArray, out: FloatArray, radius: float, width: float) -> Region:
-    """A straight bar from a place outwards to a circle."""
-    side = np.array([-out[1], out[0]]) * width / 2.0
-    end = out * (radius - width / 2.0)
-    return Region.from_path(
-        Path((Contour.from_points(np.array([start + side, end + side, end - side, start - side])),))
-    )
 
 
 def _rings(portrait: LinePortrait, radius: float, room: _Room, dark: _Darkness) -> Drawn:
@@ -349,14 +340,8 @@ def _ties(portrait: LinePortrait, radius: float, room: _Room) -> list[Region]:
                     at = r + p * (2 * np.pi - angle) / (2 * np.pi)
                 way = np.array([math.cos(angle), math.sin(angle)])
                 bars.append(np.array([at * way, way]))
-    return [_tie(middle, out, p, width) for middle, out in bars]
-
-
-def _tie(middle: FloatArray, out: FloatArray, length: float, width: float) -> Region:
-    side = np.array([-out[1], out[0]]) * width / 2.0
-    reach = out * length / 2.0
-    corners = [middle - reach + side, middle + reach + side, middle + reach - side, middle - reach - side]
-    return Region.from_path(Path((Contour.from_points(np.array(corners)),)))
+    strips = [straight_strip(middle - out * p / 2.0, middle + out * p / 2.0, width) for middle, out in bars]
+    return [Region.from_polygons(strip) for strip in strips]
 
 
 def seen_from_afar(region: Region, diameter: float, distance_mm: float = 2000.0, size: int = 360) -> NDArray[np.uint8]:

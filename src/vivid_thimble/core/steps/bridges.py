@@ -13,7 +13,6 @@ from vivid_thimble.core.bridging.by_hand import PlacedBridge, found_again
 from vivid_thimble.core.bridging.plan import Bridge, BridgePlan, BridgeRules, Point, plan_bridges, strip_of
 from vivid_thimble.core.bridging.walls import walls_of
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged
-from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.geometry.region import Region, difference
 
 
@@ -77,5 +76,5 @@ def _bridged(part: Part, bridges: tuple[Bridge, ...]) -> Part:
     touching = [strip for strip in strips if shapely.intersects(strip, part.region.polygons)]
     if not touching:
         return part
-    taken = [Region.from_path(Path((Contour.from_points(np.asarray(s.exterior.coords)[:-1]),))) for s in touching]
+    taken = [Region.from_polygons(strip) for strip in touching]
     return Part(part.label, difference(part.region, taken), part.word)
