@@ -185,12 +185,19 @@ class _Planner:
 
     def tie(self, islands: list[int], choices: Mapping[int, Candidates]) -> None:
         """Hold all islands of one opening."""
-        while waiting := [k for k in islands if not self.held[k]]:
-            best = min(waiting, key=lambda k: self._cheapest(choices[k]))
-            if not np.isfinite(self._cheapest(choices[best])):
+        targets = {k: np.unique(choices[k].target) for k in islands}
+        price = {k: self._cheapest(choices[k]) for k in islands if not self.held[k]}
+        while price:
+            best = min(price, key=lambda k: price[k])
+            if not np.isfinite(price[best]):
                 break  # what no clean strip holds is tied weakly in the end
+            before = self.held.copy()
             self._hold(best, choices[best])
             self.held[best] = True
+            price = {k: price[k] for k in price if not self.held[k]}
+            for k in price:  # those that could reach what is held by now, and was not before
+                if (self.held & ~before)[targets[k]].any():
+                    price[k] = self._cheapest(choices[k])
         for k in islands:
             self._hold(k, choices[k])
 

@@ -37,8 +37,8 @@ from vivid_thimble.core.tracing.prepare import AS_IT_IS, WHOLE, Preparing, Share
 from vivid_thimble.desktop.errands import Errands, Failed
 from vivid_thimble.desktop.gathering.colour_films import ColourFilms
 from vivid_thimble.desktop.gathering.picture_canvas import PictureCanvas, Tool
-from vivid_thimble.desktop.gathering.picture_panel import EASES, nearest_ease
 from vivid_thimble.desktop.gathering.separation_controls import SeparationControls
+from vivid_thimble.desktop.gathering.smoothness import SmoothnessSlider
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.panel import Panel, set_quietly, show_row
 from vivid_thimble.desktop.session import Session
@@ -243,12 +243,7 @@ class PictureDesk(WorkingDialog):
     def _outlines_page(self) -> Panel:
         page = Panel(self.session)
         page.section("Outlines")
-        self.ease = QSlider(Qt.Orientation.Horizontal)
-        self.ease.setObjectName("deskEase")
-        self.ease.setRange(0, len(EASES) - 1)
-        self.ease.setAccessibleName("How smooth outlines are, from close to the picture to smooth")
-        self.ease.valueChanged.connect(lambda v: self._change("Smoothness", merge="ease", ease=EASES[v]))
-        page.row("&Smooth", self.ease)
+        self.ease = SmoothnessSlider(page, "deskEase")
         self.corners = page.choice("deskCorners", CORNERS, lambda key: self._change("Corners", corners=key))
         page.row("&Corners", self.corners)
         self.traced_as = page.choice("deskTracedAs", TRACED_AS, lambda key: self._change("Trace", traced_as=key))
@@ -336,7 +331,7 @@ class PictureDesk(WorkingDialog):
         self.back.setVisible(bool(picture.background))
         self.unbrushed.setVisible(bool(picture.strokes))
         self.uncut.setVisible(bool(picture.scribbles))
-        set_quietly(self.ease, nearest_ease(picture.ease))
+        self.ease.show_picture(picture)
         self.corners.setCurrentIndex(self.corners.findData(picture.corners))
         self.traced_as.setCurrentIndex(self.traced_as.findData(picture.traced_as))
         pen = picture.traced_as == "pen"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QCheckBox, QLabel, QListWidget, QListWidgetItem, QPushButton, QSlider
+from PySide6.QtWidgets import QCheckBox, QLabel, QListWidget, QListWidgetItem, QPushButton
 
 from vivid_thimble.core.job import elements_of, source_in
 from vivid_thimble.core.pictures import (
@@ -19,7 +19,8 @@ from vivid_thimble.core.tracing.leftovers import Leftover
 from vivid_thimble.core.tracing.prepare import Share
 from vivid_thimble.desktop.gathering.picture_view import PictureView
 from vivid_thimble.desktop.gathering.separation_controls import SeparationControls
-from vivid_thimble.desktop.panel import Panel, set_quietly
+from vivid_thimble.desktop.gathering.smoothness import SmoothnessSlider
+from vivid_thimble.desktop.panel import Panel
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.underlay import Underlay, image_of
 
@@ -29,8 +30,6 @@ REASONS = {
     "edge": "edge of the picture",
     "background": "nearly the background",
 }
-EASES = (0.5, 0.75, 1.0, 1.5, 2.0, 3.0, 4.5)
-"""How freely curves follow, from close to smooth."""
 LIST_HEIGHT = 92
 
 
@@ -98,12 +97,7 @@ class PicturePanel(Panel):
 
     def _add_trace(self) -> None:
         self.section("Outlines")
-        self.ease = QSlider(Qt.Orientation.Horizontal)
-        self.ease.setObjectName("pictureEase")
-        self.ease.setRange(0, len(EASES) - 1)
-        self.ease.setAccessibleName("How smooth outlines are, from close to the picture to smooth")
-        self.ease.valueChanged.connect(lambda v: self._change("Smoothness", merge="ease", ease=EASES[v]))
-        self.row("&Smooth", self.ease)
+        self.ease = SmoothnessSlider(self, "pictureEase")
         self.nodes = self.hint()
         self.under = QCheckBox("the picture under the cut lines")
         self.under.setObjectName("pictureUnder")
@@ -122,7 +116,7 @@ class PicturePanel(Panel):
 
     def show_picture(self, picture: Picture) -> None:
         self.session.insights.want("picture", "picture")
-        set_quietly(self.ease, nearest_ease(picture.ease))
+        self.ease.show_picture(picture)
         self.separation.show_picture(picture)
         self.undo_away.setVisible(bool(picture.background))
         self.connected.setVisible(self.away.isChecked())
@@ -214,7 +208,3 @@ class PicturePanel(Panel):
         one = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
         if look is not None:
             self.view.show_picture(look.shown, (one.at,) if isinstance(one, Leftover) else ())
-
-
-def nearest_ease(ease: float) -> int:
-    return min(range(len(EASES)), key=lambda k: abs(EASES[k] - ease))

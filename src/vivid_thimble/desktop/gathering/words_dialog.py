@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
 import shapely
 from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPixmap
+from PySide6.QtGui import QColor, QIcon, QImage, QPainter, QPainterPath, QPixmap
 from PySide6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
@@ -39,6 +40,26 @@ from vivid_thimble.desktop.working_dialog import WorkingDialog
 ICON = QSize(150, 40)
 GOOD = 0.85
 """Faces that cover the picture by more are most likely the one."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Heard:
+    """A face laid over the picture: its outlines there in mm, and the words in it as a small picture."""
+
+    fit: WordsFit
+    outlines: MultiPolygon
+    picture: QImage | None
+
+
+def _heard(fit: WordsFit) -> _Heard:
+    image = outline_picture(Path.joined(one.path for one in shape_words(fit.words).letters), ICON)
+    if image is None:
+        return _Heard(fit, outlines_of(fit), None)
+    patch = QImage(image.size(), QImage.Format.Format_RGB32)  # light, so that it shows on the row in hand as well
+    patch.fill(QColor(PALETTES["day"].raised))
+    with QPainter(patch) as painter:
+        painter.drawImage(patch.rect(), image)
+    return _Heard(fit, outlines_of(fit), patch)
 
 
 class WordsDialog(WorkingDialog):
@@ -93,10 +114,10 @@ class WordsDialog(WorkingDialog):
         return side
 
     @property
-    def chosen(self) -> WordsFit | None:
+    def chosen(self) -> _Heard | None:
         item = self.list.currentItem()
         found = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
-        return found if isinstance(found, WordsFit) else None
+        return found if isinstance(found, _Heard) else None
 
     def _compare(self) -> None:
         look, text = self.session.insights.picture, self.text.toPlainText().strip()
@@ -115,35 +136,30 @@ class WordsDialog(WorkingDialog):
             if number != self._wanted:
                 raise Stopped
 
-        def work() -> list[WordsFit]:
+        def work() -> list[_Heard]:
             with watched(watch):
-                return likest_faces(text, faces, kept)
+                return [_heard(fit) for fit in likest_faces(text, faces, kept)]
 
         self.says.setText(f"Comparing {len(faces)} faces…")
         self.list.clear()
         self._errands.run(work, partial(self._take, number))
 
-    def _take(self, number: int, answer: list[WordsFit] | Failed) -> None:
+    def _take(self, number: int, answer: list[_Heard] | Failed) -> None:
         if number != self._wanted:
             return
         if isinstance(answer, Failed):
             self.says.setText(f"The faces could not be compared ({answer.error}): change the words and try again.")
             return
-        for fit in answer:
-            item = QListWidgetItem(f"{face_title(fit.words.face)}\n{fit.overlap:.0%} alike")
-            item.setData(Qt.ItemDataRole.UserRole, fit)
-            image = outline_picture(Path.joined(one.path for one in shape_words(fit.words).letters), ICON)
-            if image is not None:
-                patch = QPixmap(image.size())  # light, so that it shows on the row in hand as well
-                patch.fill(QColor(PALETTES["day"].raised))
-                with QPainter(patch) as painter:
-                    painter.drawImage(patch.rect(), image)
-                item.setIcon(QIcon(patch))
+        for heard in answer:
+            item = QListWidgetItem(f"{face_title(heard.fit.words.face)}\n{heard.fit.overlap:.0%} alike")
+            item.setData(Qt.ItemDataRole.UserRole, heard)
+            if heard.picture is not None:
+                item.setIcon(QIcon(QPixmap.fromImage(heard.picture)))
             self.list.addItem(item)
         if not answer:
             self.says.setText("No face has these letters: check the words.")
             return
-        best = answer[0].overlap
+        best = answer[0].fit.overlap
         sure = "The first one is most likely the face." if best > GOOD else "None is the very face: take what you like."
         self.says.setText(f"{sure} Its words lie over the picture.")
         self.list.setCurrentRow(0)
@@ -153,23 +169,23 @@ class WordsDialog(WorkingDialog):
             self._show()
 
     def _show(self) -> None:
-        look, fit = self.session.insights.picture, self.chosen
-        self.lay.setEnabled(fit is not None and look is not None)
+        look, heard = self.session.insights.picture, self.chosen
+        self.lay.setEnabled(heard is not None and look is not None)
         if look is None:
             return
         self.canvas.show_picture(look.plain)
         lines: list[tuple[QPainterPath, QColor]] = []
-        if fit is not None:
+        if heard is not None:
             left, top, wide, high = look.lies
             corner, size = np.array([left, top]), np.array([wide, high])
-            shown = shapely.transform(outlines_of(fit), lambda points: (points - corner) / size)
+            shown = shapely.transform(heard.outlines, lambda points: (points - corner) / size)
             lines = [(painter_path(shown), QColor(PALETTES["day"].thread))]
         self.canvas.show_outlines(lines)
 
     def _lay(self) -> None:
-        fit = self.chosen
-        if fit is not None:
-            job = with_words_for_picture(self.session.job, self._element_id, fit)
+        heard = self.chosen
+        if heard is not None:
+            job = with_words_for_picture(self.session.job, self._element_id, heard.fit)
             self.session.change("Words instead of the picture", job)
 
     def _close_when_gone(self) -> None:
