@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -60,15 +61,23 @@ def with_artwork(job: Job, element_id: str, **values: Any) -> Job:
 
 
 def without_element(job: Job, gone: str) -> Job:
-    """The job without an element and what belongs to it (answer bands, further films); layers that this empties
-    go as well."""
+    """The job without an element and what belongs to it; layers that this empties go as well."""
+    return _without(job, lambda element: element.id == gone or _belongs_to(element, gone))
 
-    def stays(element: Element) -> bool:
-        source = element.source
-        return element.id != gone and not (isinstance(source, AnswerBands | ArtworkShare) and source.of == gone)
+
+def without_followers(job: Job, of: str) -> Job:
+    """The job without what belongs to an element: answer bands, further films."""
+    return _without(job, lambda element: _belongs_to(element, of))
+
+
+def _belongs_to(element: Element, leader: str) -> bool:
+    return isinstance(element.source, AnswerBands | ArtworkShare) and element.source.of == leader
+
+
+def _without(job: Job, goes: Callable[[Element], bool]) -> Job:
 
     def cleared(item: Item) -> Item:
-        layers = [replace(la, elements=tuple(e for e in la.elements if stays(e))) for la in item.layers]
+        layers = [replace(la, elements=tuple(e for e in la.elements if not goes(e))) for la in item.layers]
         kept = [la for k, la in enumerate(layers) if k == 0 or la.elements]
         return replace(item, layers=tuple(kept))
 

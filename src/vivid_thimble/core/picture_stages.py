@@ -27,7 +27,7 @@ from vivid_thimble.core.placing import size_factor
 from vivid_thimble.core.sources.colours import LEFT_OUT, film_of, from_hex
 from vivid_thimble.core.sources.line_portrait import DrawnLines, LinePortrait, draw_lines
 from vivid_thimble.core.sources.picture import Picture
-from vivid_thimble.core.sources.separation import PHOTO_BLUR, Separated, separated, trace, trace_pen
+from vivid_thimble.core.sources.separation import PHOTO_BLUR, Separated, separated, trace
 from vivid_thimble.core.tracing.centre_lines import PenTrace
 from vivid_thimble.core.tracing.curves import FINEST_TOLERANCE_PX
 from vivid_thimble.core.tracing.label_map import ColourImage
@@ -95,9 +95,8 @@ def separated_picture(raster: Raster, picture: Picture, halvings: int, px_per_mm
 def _separation_key(picture: Picture) -> str:
     own = (picture.separate, picture.level, picture.colours, picture.background, picture.strokes)
     left = (picture.leftovers_go, picture.kept_places)
-    return content_key(
-        picture.asset, plain(picture.preparing), plain(own), plain((picture.scribbles, picture.traced_as)), plain(left)
-    )
+    by_hand = (picture.scribbles, picture.traced_as)
+    return content_key(picture.asset, plain(picture.preparing), plain(own), plain(by_hand), plain(left))
 
 
 @dataclass(frozen=True, eq=False)
@@ -119,29 +118,16 @@ def sized_picture(raster: Raster, picture: Picture, placement: Placement, cache:
     px_per_mm, halvings = _resolution(raster, picture, placement, cache)
     parted = separated_picture(raster, picture, halvings, px_per_mm / 2**halvings, cache)
     films = films_of(parted, picture)
-    own = (
-        halvings,
-        round(px_per_mm, 3),
-        picture.speck_area,
-        picture.pinhole_area,
-        picture.ease,
-        films,
-        picture.corners,
-    )
-    key = content_key(_separation_key(picture), repr(own))
     ease = picture.ease
     if parted.is_photo:
         ease *= max(PHOTO_TOLERANCE_MM * px_per_mm / 2**halvings / FINEST_TOLERANCE_PX, 1.0)
     within = POLYGON_SHARE * FLATTEN_MM * px_per_mm / 2**halvings
-    pen = picture.traced_as == "pen" and parted.coverage is not None
-    found: Traced | PenTrace
-    if pen:
-        found = cache.get(content_key("pen", key, repr(picture.pen_width)), lambda: trace_pen(parted, picture))
-    else:
-        found = cache.get(content_key("traced", key), lambda: trace(parted, ease, films, within, picture.corners))
-    layered = picture.overlap, picture.trap
-    pens = picture.traced_as, picture.pen_width
-    key = content_key("sized picture", key, repr((placement.width, placement.height, layered, pens)))
+    size = halvings, round(px_per_mm, 3), picture.speck_area, picture.pinhole_area
+    own = picture.ease, films, picture.corners, picture.traced_as, picture.pen_width
+    key = content_key(_separation_key(picture), repr(size), repr(own))
+    found = cache.get(content_key("traced", key), lambda: trace(parted, picture, films, ease, within))
+    laid = placement.width, placement.height, picture.overlap, picture.trap
+    key = content_key("sized picture", key, repr(laid))
     box = found.box
     if box is None:
         raise NothingToDraw(f"Nothing of {picture.name} is left to cut: choose another level.")
@@ -162,7 +148,7 @@ def _resolution(raster: Raster, picture: Picture, placement: Placement, cache: C
     """Pixels of the whole picture for a mm at the final size, and how often they are halved."""
     px_per_mm = _px_per_mm(raster, picture, placement, cache)
     halvings = max(math.ceil(math.log2(px_per_mm / FINEST_PX_PER_MM)), 0)
-    if picture.separate in ("colours", "tones"):  # blurred before they are parted
+    if picture.separate in ("colours", "tones") and picture.traced_as == "areas":  # blurred before they are parted
         halvings = max(halvings, math.floor(math.log2(PHOTO_BLUR * max(raster.size) / SHARPEST_PHOTO_PX)))
     return px_per_mm, halvings
 

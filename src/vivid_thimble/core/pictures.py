@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from shapely import MultiPolygon
 
 from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.drawings import without_followers
 from vivid_thimble.core.elements import Assets
 from vivid_thimble.core.job import Element, Job, Placement, with_element
 from vivid_thimble.core.picture_stages import (
@@ -84,7 +85,7 @@ def look_at_picture(picture: Picture, placement: Placement, assets: Assets, cach
     pen = None
     if isinstance(sized.traced, PenTrace) and sized.traced.widths:
         pen = float(np.median(sized.traced.widths)) * sized.mm_per_px
-    shown = _shown(sized.ready, parted)
+    shown = _shown(small, parted)
     return PictureLook(shown, parted.says, told, areas, films, nodes, small, lies, outlines, pen)
 
 
@@ -92,9 +93,10 @@ def preview_picture(picture: Picture, assets: Assets, cache: Cache) -> tuple[Col
     """The prepared picture, small; the same with faded what is not kept; how it was parted. Quick, for what changes
     while a slider is moved. Raises PictureNotReadable."""
     ready, parted = previewed(raster_of(picture, assets, cache), picture, cache)
+    small = _small(ready)
     if parted is None:
-        return _small(ready), _small(ready), "Nothing is left to cut."
-    return _small(ready), _shown(ready, parted), parted.says
+        return small, small, "Nothing is left to cut."
+    return small, _shown(small, parted), parted.says
 
 
 def _colours(parted: Separated, picture: Picture) -> tuple[dict[Colour, float], dict[Colour, int]]:
@@ -149,7 +151,7 @@ def look_at_portrait(portrait: LinePortrait, placement: Placement, assets: Asset
 
 
 def as_portrait(job: Job, element_id: str) -> Job:
-    """A picture as one line instead, as large as fits the item, within the limits of its film."""
+    """A picture as one line instead, as large as fits the item, within the limits of its film; further films go."""
     film = next(la.film for la in job.item.layers if any(e.id == element_id for e in la.elements))
     width = PORTRAIT_SHARE * min(job.item.width, job.item.height)
 
@@ -167,7 +169,7 @@ def as_portrait(job: Job, element_id: str) -> Job:
         )
         return replace(element, source=source, placement=element.placement.sized(width=width))
 
-    return with_element(job, element_id, changed)
+    return without_followers(with_element(job, element_id, changed), element_id)
 
 
 def as_picture(job: Job, element_id: str) -> Job:
@@ -182,10 +184,10 @@ def as_picture(job: Job, element_id: str) -> Job:
     return with_element(job, element_id, changed)
 
 
-def _shown(pixels: ColourImage, parted: Separated) -> ColourImage:
+def _shown(small: ColourImage, parted: Separated) -> ColourImage:
+    """A small picture in which what is not kept is faded."""
     import cv2  # here: it delays the first paint
 
-    small = _small(pixels).astype(np.float32)
     size = small.shape[1], small.shape[0]
     kept: NDArray[np.float32] = cv2.resize(parted.ink.astype(np.float32), size, interpolation=cv2.INTER_AREA)  # type: ignore[assignment]  # of that kind
     fade = (DIMMED * (1.0 - kept))[:, :, None]

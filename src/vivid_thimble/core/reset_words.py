@@ -17,11 +17,12 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 from shapely import MultiPolygon
 
+from vivid_thimble.core.drawings import without_element
 from vivid_thimble.core.errors import FontNotUsable, NothingToDraw
 from vivid_thimble.core.geometry.affine import Affine, FloatArray
-from vivid_thimble.core.geometry.clip import polygons_of
-from vivid_thimble.core.geometry.flatten import flatten
-from vivid_thimble.core.job import Element, Job, Placement, find_element, fresh_id, ids_in, with_item
+from vivid_thimble.core.geometry.path import box_round
+from vivid_thimble.core.geometry.region import Region, union
+from vivid_thimble.core.job import Element, Job, Layer, Placement, find_element, fresh_id, ids_in, with_item
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.sources.lettering import Words, shape_words
 from vivid_thimble.core.sources.lines import Align
@@ -51,8 +52,7 @@ class WordsFit:
 
 @dataclass(frozen=True, eq=False)
 class _Letters:
-    """Rings of letters in ems. ``ring`` (n) tells the ring of each point, ``letter`` and ``line`` those of each
-    ring."""
+    """Rings of letters in ems, from ``starts[k]`` to ``starts[k + 1]``; the letter and line of each."""
 
     points: FloatArray
     starts: NDArray[np.int64]
@@ -96,21 +96,16 @@ def _roughly(text: str, face: str, kept: MultiPolygon) -> _Laying:
 
 def outlines_of(fit: WordsFit) -> MultiPolygon:
     """The words where they were laid, in mm from the middle of what the picture keeps."""
-    letters = _letters_of(fit.words)
-    box = np.array([letters.points.min(axis=0), letters.points.max(axis=0)])
-    factor = fit.width / max(float(box[1, 0] - box[0, 0]), 1e-9)
-    points = (letters.points - box.mean(axis=0)) * factor
-    points = Affine.turning(fit.turn_deg).apply(points) + np.array(fit.at)
-    bounds = zip(letters.starts[:-1].tolist(), letters.starts[1:].tolist(), strict=True)
-    rings = [points[i:j] for i, j in bounds]
-    glyphs = []
-    for number in np.unique(letters.letter):
-        own = [shapely.Polygon(rings[k]).buffer(0) for k in np.flatnonzero(letters.letter == number)]
-        glyph = own[0]
-        for one in own[1:]:
-            glyph = shapely.symmetric_difference(glyph, one)
-        glyphs.append(glyph)
-    return polygons_of(shapely.union_all(glyphs))
+    letters = _resolved(fit.words)
+    box = box_round(one.bounds for one in letters)
+    assert box is not None  # a fit is of words that have shapes
+    placed = (
+        Affine.translation(-(box[0] + box[2]) / 2.0, -(box[1] + box[3]) / 2.0)
+        .then(Affine.scaling(fit.width / max(box[2] - box[0], 1e-9)))
+        .then(Affine.turning(fit.turn_deg))
+        .then(Affine.translation(*fit.at))
+    )
+    return union([one.transformed(placed) for one in letters]).polygons
 
 
 def with_words_for_picture(job: Job, element_id: str, fit: WordsFit) -> Job:
@@ -122,27 +117,33 @@ def with_words_for_picture(job: Job, element_id: str, fit: WordsFit) -> Job:
     name = " ".join(fit.words.text.split())
     words = Element(id=fresh_id("words", ids_in(job)), name=name, source=fit.words, placement=placement)
 
-    def exchanged(elements: tuple[Element, ...]) -> tuple[Element, ...]:
-        return tuple(words if one.id == element_id else one for one in elements)
+    def beside(layer: Layer) -> Layer:
+        if element not in layer.elements:
+            return layer
+        return replace(layer, elements=(*layer.elements, words))
 
-    return with_item(
-        job,
-        lambda item: replace(item, layers=tuple(replace(la, elements=exchanged(la.elements)) for la in item.layers)),
-    )
+    job = with_item(job, lambda item: replace(item, layers=tuple(beside(layer) for layer in item.layers)))
+    return without_element(job, element_id)  # and its further films
+
+
+def _resolved(words: Words) -> list[Region]:
+    """Each letter in ems, its overlaps resolved."""
+    found = [Region.from_path(one.path, tolerance=FLAT_EM) for one in shape_words(words).letters]
+    if all(one.is_empty for one in found):
+        raise NothingToDraw(f'The face has no shapes for "{words.text}": choose another one.')
+    return found
 
 
 def _letters_of(words: Words) -> _Letters:
     rings: list[FloatArray] = []
     letter: list[int] = []
     line: list[int] = []
-    for number, one in enumerate(shape_words(words).letters):
-        for ring in flatten(one.path, FLAT_EM).rings():
-            if len(ring) > 2:
-                rings.append(ring)
-                letter.append(number)
-                line.append(one.line)
-    if not rings:
-        raise NothingToDraw(f'The face has no shapes for "{words.text}": choose another one.')
+    lines = [one.line for one in shape_words(words).letters]
+    for number, region in enumerate(_resolved(words)):
+        own = [np.asarray(ring.coords)[:-1] for ring in shapely.get_rings(shapely.get_parts(region.polygons))]
+        rings += own
+        letter += [number] * len(own)
+        line += [lines[number]] * len(own)
     starts = np.r_[0, np.cumsum([len(ring) for ring in rings])]
     return _Letters(np.concatenate(rings), starts, np.array(letter), np.array(line))
 

@@ -20,7 +20,7 @@ from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.inspect.thickening import Thickening
-from vivid_thimble.core.job import Placement, elements_of
+from vivid_thimble.core.job import Placement
 from vivid_thimble.core.pictures import PictureLook, PortraitLook, look_at_picture, look_at_portrait
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.sources.artwork import Artwork
@@ -136,11 +136,11 @@ class Insights(QObject):
 
     def _key(self, name: Name, result: ItemResult) -> tuple[object, ...]:
         if name == "picture":
-            shown = self._picture_in_hand(result)
+            shown = self._picture_in_hand()
             return (name,) if shown is None else (name, *shown)
         if name != "drawing":
             return _key(name, result)
-        found = self._drawing_in_hand(result)
+        found = self._drawing_in_hand()
         if found is None:
             return (name,)
         artwork, placement = found
@@ -152,24 +152,24 @@ class Insights(QObject):
             return _work(name, result)
         assets, cache = dict(self._session.assets), self._session.cache
         if name == "picture":
-            shown = self._picture_in_hand(result)
+            shown = self._picture_in_hand()
             return lambda: None if shown is None else _picture_looked_at(*shown, assets, cache)
-        found = self._drawing_in_hand(result)
+        found = self._drawing_in_hand()
         return lambda: None if found is None else _looked_at(*found, assets, cache)
 
-    def _picture_in_hand(self, result: ItemResult) -> tuple[Picture | LinePortrait, Placement] | None:
+    def _picture_in_hand(self) -> tuple[Picture | LinePortrait, Placement] | None:
         """The chosen picture and how it is sized, wherever it lies."""
-        for element in elements_of(result.item):
-            if element.id == self._session.chosen and isinstance(element.source, Picture | LinePortrait):
-                return element.source, replace(element.placement, dx=0.0, dy=0.0, turn_deg=0.0)
-        return None
+        element = self._session.evaluated(self._session.chosen)
+        if element is None or not isinstance(element.source, Picture | LinePortrait):
+            return None
+        return element.source, replace(element.placement, dx=0.0, dy=0.0, turn_deg=0.0)
 
-    def _drawing_in_hand(self, result: ItemResult) -> tuple[Artwork, Placement] | None:
+    def _drawing_in_hand(self) -> tuple[Artwork, Placement] | None:
         """The chosen drawing and how it is sized."""
-        for element in elements_of(result.item):
-            if element.id == self._session.chosen and isinstance(element.source, Artwork):
-                return element.source, element.placement
-        return None
+        element = self._session.evaluated(self._session.chosen)
+        if element is None or not isinstance(element.source, Artwork):
+            return None
+        return element.source, element.placement
 
     def _take(self, name: Name, key: tuple[object, ...], value: object) -> None:
         if isinstance(value, Failed):  # a view may stay empty; the window must not fall

@@ -19,7 +19,7 @@ from PySide6.QtGui import QImage
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.job import Job, elements_of, new_job
+from vivid_thimble.core.job import Element, Job, elements_of, new_job
 from vivid_thimble.core.project import open_project, save_project
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.errands import Errands, Failed
@@ -113,6 +113,11 @@ class Session(QObject):
         if self._chosen in ids:
             return self._chosen
         return ids[0] if ids else ""
+
+    def evaluated(self, element_id: str) -> Element | None:
+        """An element of the item in hand as it was last evaluated: followers led, shared sizes given."""
+        elements = elements_of(self.result.item) if self.result is not None else ()
+        return next((one for one in elements if one.id == element_id), None)
 
     def choose(self, element_id: str) -> None:
         self._chosen = element_id

@@ -90,11 +90,15 @@ class BridgePlan:
 
 
 def plan_bridges(
-    openings: MultiPolygon, rules: BridgeRules, given: Sequence[Bridge] = (), avoided: Sequence[Point] = ()
+    openings: MultiPolygon,
+    rules: BridgeRules,
+    given: Sequence[Bridge] = (),
+    avoided: Sequence[Point] = (),
+    walls: Walls | None = None,
 ) -> BridgePlan:
     """``given`` bridges stand as they are, and count for the islands that they hold; others keep away from ``avoided``
-    places."""
-    walls = walls_of(openings)
+    places. ``walls`` are those of the openings if known already."""
+    walls = walls_of(openings) if walls is None else walls
     islands = np.flatnonzero(~walls.is_outer)
     dropped = [k for k in islands.tolist() if Polygon(walls.rings[k]).area < rules.dropped_area]
     planner = _Planner(walls, rules)

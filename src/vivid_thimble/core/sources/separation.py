@@ -35,8 +35,8 @@ from vivid_thimble.core.tracing.tones import Tones, grays, is_unevenly_lit, leve
 from vivid_thimble.core.tracing.traced import Traced
 from vivid_thimble.core.tracing.two_tone import split_field, traced
 
-CLEAR_TURN_DEG = 50.0
-"""Corners that turn by more are clear ones."""
+LEAST_TURNS_DEG: dict[Corners, float | None] = {"found": LEAST_TURN_DEG, "clear": 50.0, "none": None}
+"""Corners turn by more, by which of them are wanted."""
 COLOURFUL_LAB = 22.0
 """A picture of two flat colours is taken by tones when they differ in lightness by this."""
 INK_SHARE = 0.8
@@ -122,21 +122,17 @@ def separated(pixels: ColourImage, picture: Picture, speck_px: float, pinhole_px
     return found
 
 
-def trace_pen(found: Separated, picture: Picture) -> PenTrace:
-    """The lines of a drawing by their middle."""
-    assert found.coverage is not None
-    return replace(pen_lines(found.coverage, found.ink, picture.ease), pen_mm=picture.pen_width)
-
-
 def trace(
-    found: Separated, ease: float, film_of: Sequence[int], within_px: float = FLATTEN_MM, corners: Corners = "found"
-) -> Traced:
-    """The outlines of each film. ``film_of`` tells the film of each colour, less than 0 for none; tones have one film.
+    found: Separated, picture: Picture, film_of: Sequence[int], ease: float, within_px: float = FLATTEN_MM
+) -> Traced | PenTrace:
+    """The outlines of each film, or the lines of a pen by their middle. ``film_of`` tells the film of each colour, less
+    than 0 for none; tones have one film. Curves may stray ``ease`` times the usual.
 
-    Films that abut share their edges. Polygons stay within
-    ``within_px`` of the curves.
+    Films that abut share their edges. Polygons stay within ``within_px`` of the curves.
     """
-    turn = None if found.is_photo or corners == "none" else CLEAR_TURN_DEG if corners == "clear" else LEAST_TURN_DEG
+    if picture.traced_as == "pen" and found.coverage is not None:
+        return replace(pen_lines(found.coverage, found.ink, ease), pen_mm=picture.pen_width)
+    turn = None if found.is_photo else LEAST_TURNS_DEG[picture.corners]
     if found.coverage is not None:
         return traced(found.coverage, ease, least_turn_deg=turn, field=found.field).sound(within_px)
     assert found.labels is not None
@@ -145,9 +141,8 @@ def trace(
     films = max(max(film_of), 0) + 1
     table = np.array([film if film >= 0 else films for film in film_of])
     labels = table.astype(np.uint8)[found.labels]
-    return traced_map(labels, found.picture, found.palette, ease, films, found.labels, least_turn_deg=turn).sound(
-        within_px
-    )
+    areas = traced_map(labels, found.picture, found.palette, ease, films, found.labels, least_turn_deg=turn)
+    return areas.sound(within_px)
 
 
 def _parted(pixels: ColourImage, picture: Picture, speck_px: float) -> Separated:
@@ -155,11 +150,13 @@ def _parted(pixels: ColourImage, picture: Picture, speck_px: float) -> Separated
         return _by_scribbles(pixels, picture)
     if picture.background:
         return _by_background(pixels, picture)
+    if picture.traced_as == "pen":
+        return _by_tones(pixels, picture, speck_px)
     if picture.separate == "tones":
         return _by_several_tones(pixels, picture, speck_px)
     if picture.separate == "colours":
         return _by_colours(pixels, reduced_colours(_even(pixels), min(picture.colours, MOST_COLOURS)), is_flat=False)
-    if picture.separate in ("level", "local") or picture.traced_as == "pen":
+    if picture.separate in ("level", "local"):
         return _by_tones(pixels, picture, speck_px)
     flat = flat_colours(pixels)
     if flat is None or (len(flat) == 2 and not _alike_in_lightness(flat)):

@@ -61,7 +61,7 @@ class Bridges(Struct, frozen=True, tag="bridges", kw_only=True):
         size = np.array([box[2] - box[0], box[3] - box[1]])
         avoided = [tuple((np.array(at) * size + box[:2]).tolist()) for at in self.avoided]
         rules = BridgeRules(self.width, self.angle_deg, self.count, self.dropped_area)
-        plan = plan_bridges(openings, rules, [one for _, one in given], avoided)
+        plan = plan_bridges(openings, rules, [one for _, one in given], avoided, walls)
         unfit = tuple(k for k, one in enumerate(found) if one is None)
         return PlacedBridges(plan, tuple(k for k, _ in given), unfit)
 

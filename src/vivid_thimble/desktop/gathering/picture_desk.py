@@ -28,7 +28,7 @@ from PySide6.QtWidgets import (
 )
 
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.job import elements_of, source_in
+from vivid_thimble.core.job import source_in
 from vivid_thimble.core.lengths import fine_unit
 from vivid_thimble.core.pictures import PictureLook, preview_picture, with_circled_kept, with_crop, with_spot
 from vivid_thimble.core.sources.picture import BrushStroke, Picture, Spot
@@ -397,9 +397,8 @@ class PictureDesk(WorkingDialog):
 
     def _is_exact(self, picture: Picture) -> bool:
         """Whether what was worked out last is of the picture as it is now."""
-        result = self.session.result
-        own = [e for e in elements_of(result.item) if e.id == self._element_id] if result is not None else []
-        return bool(own) and own[0].source == picture
+        element = self.session.evaluated(self._element_id)
+        return element is not None and element.source == picture
 
     def _preview(self, shown: Picture) -> None:
         """Work the small copy out anew; while one is on its way the next waits."""

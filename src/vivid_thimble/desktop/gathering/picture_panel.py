@@ -7,7 +7,7 @@ from typing import Any
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QCheckBox, QLabel, QListWidget, QListWidgetItem, QPushButton
 
-from vivid_thimble.core.job import elements_of, source_in
+from vivid_thimble.core.job import source_in
 from vivid_thimble.core.pictures import (
     PictureLook,
     as_portrait,
@@ -147,9 +147,7 @@ class PicturePanel(Panel):
 
     def _tell_underlay(self) -> None:
         look, result = self.session.insights.picture, self.session.result
-        element = None
-        for one in elements_of(result.item) if result is not None else ():
-            element = one if one.id == self.session.chosen else element
+        element = self.session.evaluated(self.session.chosen)
         if not self.under.isChecked() or look is None or result is None or element is None:
             self.underlay_changed.emit(None)
             return

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QCheckBox, QDoubleSpinBox, QPushButton, QSlider, QSpinBox
 
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.job import elements_of, source_in
+from vivid_thimble.core.job import source_in
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.pictures import PortraitLook, as_picture
 from vivid_thimble.core.sources.line_portrait import LinePortrait
@@ -133,9 +133,7 @@ class PortraitPanel(Panel):
     def _ends(self, look: PortraitLook) -> tuple[NamedPlace, ...]:
         """The outer ends of the line and of the waste strip on the item."""
         result = self.session.result
-        element = None
-        for one in elements_of(result.item) if result is not None else ():
-            element = one if one.id == self.session.chosen else element
+        element = self.session.evaluated(self.session.chosen)
         if result is None or element is None or look.kept_end is None or look.waste_end is None:
             return ()
         place, item = element.placement, result.item
