@@ -5,25 +5,42 @@ from __future__ import annotations
 import base64
 import io
 
+import cv2
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from msgspec.structs import replace
 from PIL import Image
 
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.demo import demo_assets, portrait_job, screenshot_job
+from vivid_thimble.core.colour_films import with_colour_in_film, with_film_count
+from vivid_thimble.core.demo import demo_assets, hull_job, portrait_job, screenshot_job
 from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import PictureNotReadable
 from vivid_thimble.core.films import DECAL_FILM
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.incoming import pictures_inside
 from vivid_thimble.core.job import Element, Item, Job, Layer, Placement, find_element, source_in, with_source
-from vivid_thimble.core.pictures import as_picture, as_portrait, look_at_picture, look_at_portrait, with_spot
+from vivid_thimble.core.pictures import (
+    PictureLook,
+    as_picture,
+    as_portrait,
+    look_at_picture,
+    look_at_portrait,
+    with_circled_kept,
+    with_crop,
+    with_spot,
+)
 from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.reset_words import WordsFit, with_words_for_picture
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.sources.artwork import Artwork
+from vivid_thimble.core.sources.colours import LEFT_OUT
+from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.line_portrait import LinePortrait, smallest_diameter
-from vivid_thimble.core.sources.picture import Picture
+from vivid_thimble.core.sources.picture import BrushStroke, Picture, Spot
+from vivid_thimble.core.tracing.leftovers import Leftover
 
 
 def png(pixels: np.ndarray) -> bytes:
@@ -140,3 +157,132 @@ def test_pictures_inside_a_drawing_come_out_as_wide_as_their_ink() -> None:
     assert found[0].opened.data == good
     with pytest.raises(PictureNotReadable, match="broken"):
         pictures_inside(read_svg(with_images(broken), "mixed"), 2.0, "mixed", Cache())
+
+
+def tones() -> np.ndarray:
+    """Paper, a gray patch, and a dark one in it."""
+    pixels = np.full((160, 240, 3), 235, np.uint8)
+    pixels[40:120, 30:210] = 130
+    pixels[55:105, 80:160] = 30
+    return pixels
+
+
+def looked(job: Job, assets: dict[str, bytes]) -> PictureLook:
+    element = find_element(job, "one")
+    assert isinstance(element.source, Picture)
+    return look_at_picture(element.source, element.placement, assets, Cache())
+
+
+def toned() -> tuple[Job, dict[str, bytes]]:
+    data = png(tones())
+    return job_of(Picture(asset=asset_key(data), name="tones", separate="tones", colours=3)), {asset_key(data): data}
+
+
+def test_the_lightest_tone_is_ground_until_it_gets_a_film() -> None:
+    job, assets = toned()
+    look = looked(job, assets)
+    ground = max(look.areas, key=sum)
+    assert look.films[ground] == LEFT_OUT
+    assert sorted(film for colour, film in look.films.items() if colour != ground) == [0, 0]
+    dark = evaluate(job, assets, Cache()).layers[0].kept.area
+    job = with_colour_in_film(job, "one", look.areas, ground, 0, look.films)
+    whole = evaluate(job, assets, Cache()).layers[0].kept
+    assert whole.area > 1.2 * dark
+    assert look.areas[ground] == pytest.approx(1.0 - 180 * 80 / (240 * 160), abs=0.02)
+
+
+def test_tones_share_out_to_films_of_their_own_colour() -> None:
+    job, assets = toned()
+    look = looked(job, assets)
+    job = with_film_count(job, "one", look.areas, 2, look.films)
+    assert len(job.item.layers) == 2
+    result = evaluate(job, assets, Cache())
+    one, two = (layer.kept for layer in result.layers)
+    assert one.polygons.intersection(two.polygons).area < 1e-6
+    assert len(one.polygons.geoms[0].interiors) == 1  # the dark patch lies in its hole
+    assert two.area == pytest.approx(one.polygons.geoms[0].area * 80 * 50 / (180 * 80 - 80 * 50), rel=0.05)
+    assert {layer.layer.film.colour for layer in result.layers} == {
+        "#{:02x}{:02x}{:02x}".format(*colour) for colour, film in look.films.items() if film != LEFT_OUT
+    }
+    assert not result.layers[1].problems
+
+
+def test_a_picture_of_several_films_leaves_none_behind_as_a_portrait_or_as_words() -> None:
+    job, assets = toned()
+    look = looked(job, assets)
+    job = with_film_count(job, "one", look.areas, 2, look.films)
+    assert len(as_portrait(job, "one").item.layers) == 1
+    fit = WordsFit(Words(text="Heron", face="bundled:Pacifico"), 0.9, 80.0, (1.0, 2.0), 3.0)
+    (layer,) = with_words_for_picture(job, "one", fit).item.layers
+    (element,) = layer.elements
+    assert isinstance(element.source, Words)
+    assert element.placement.width == 80.0
+    assert not evaluate(with_words_for_picture(job, "one", fit), assets, Cache()).layers[0].problems
+
+
+share = st.floats(0.02, 0.98)
+
+
+@settings(max_examples=60, deadline=None, derandomize=True)
+@given(share, share, st.tuples(share, share), st.tuples(share, share))
+def test_what_was_clicked_stays_on_its_place_when_the_crop_changes(
+    x: float, y: float, across: tuple[float, float], down: tuple[float, float]
+) -> None:
+    stroke = BrushStroke(adds=True, radius=0.01, points=((x, y), (y, x)))
+    held = Picture(
+        asset="a",
+        name="a",
+        background=(Spot(at=(x, y)),),
+        strokes=(stroke,),
+        scribbles=(stroke,),
+        kept_places=((y, x),),
+    )
+    left, right = sorted((across[0], across[1] + 0.01))
+    top, bottom = sorted((down[0], down[1] + 0.01))
+    cropped = with_crop(held, (left, top, right, bottom))
+    assert cropped.preparing.crop == (left, top, right, bottom)
+    at = cropped.background[0].at
+    assert left + at[0] * (right - left) == pytest.approx(x, abs=1e-6)
+    assert top + at[1] * (bottom - top) == pytest.approx(y, abs=1e-6)
+    again = with_crop(cropped, (0.0, 0.0, 1.0, 1.0))
+    assert again.background[0].at == pytest.approx((x, y), abs=1e-6)
+    for one in (again.strokes[0], again.scribbles[0]):
+        assert np.array(one.points) == pytest.approx(np.array(stroke.points), abs=1e-6)
+    assert again.kept_places[0] == pytest.approx((y, x), abs=1e-6)
+
+
+def test_only_leftovers_inside_what_was_drawn_are_kept_once_each() -> None:
+    told = [Leftover(at, 4.0, "dirt") for at in ((0.2, 0.2), (0.5, 0.5), (0.8, 0.2))]
+    hook = ((0.1, 0.1), (0.9, 0.1), (0.9, 0.3), (0.3, 0.3), (0.3, 0.7), (0.1, 0.7))  # round the middle one
+    kept = with_circled_kept(Picture(asset="a", name="a"), told, hook)
+    assert kept.kept_places == ((0.2, 0.2), (0.8, 0.2))
+    assert with_circled_kept(kept, told, hook) == kept
+    assert with_circled_kept(kept, told, hook[:2]) == kept
+
+
+def crossing_pens() -> np.ndarray:
+    pixels = np.full((150, 200, 3), 250, np.uint8)
+    cv2.line(pixels, (20, 20), (180, 130), (20, 20, 20), 6, cv2.LINE_AA)
+    cv2.line(pixels, (20, 130), (180, 20), (20, 20, 20), 6, cv2.LINE_AA)
+    return pixels
+
+
+@pytest.mark.parametrize("separate", ["automatic", "level", "colours", "tones"])
+def test_a_pen_drawing_is_traced_by_its_lines_however_it_was_parted_before(separate: str) -> None:
+    data = png(crossing_pens())
+    held = Picture(asset=asset_key(data), name="pens", separate=separate, traced_as="pen")  # type: ignore[arg-type]  # one of its names
+    look = look_at_picture(held, Placement(width=160.0), {asset_key(data): data}, Cache())
+    inked = float((250.0 - crossing_pens()[:, :, 0]).sum()) / 230.0
+    wide = inked / (2 * np.hypot(160, 110))  # the crossing and the round ends nearly make up for each other
+    assert look.pen_width == pytest.approx(wide * 160.0 / (160.0 + wide), rel=0.06)
+    assert look.nodes < 10
+    thin = replace(held, pen_width=1.0)
+    (drawn,) = look_at_picture(thin, Placement(width=160.0), {asset_key(data): data}, Cache()).outlines
+    assert len(drawn.geoms) == 1
+
+
+def test_the_hull_numbers_of_the_demonstration_are_one_sheet_without_a_finding() -> None:
+    result = result_of(hull_job())
+    (layer,) = result.layers
+    assert len(layer.kept.polygons.geoms) == 1
+    assert [f.kind for f in result.findings if f.severity == "stop"] == []

@@ -169,9 +169,9 @@ def scene() -> bytes:
     """A round thing of changing colour on a ground of changing colour."""
     y, x = np.mgrid[0:120, 0:160]
     thing = np.stack([170 + 30 * np.sin(x / 9), 90 + 20 * np.cos(y / 7), 60 + 0 * x], axis=2)
-    ground = np.stack([70 + x / 6, 120 + 20 * np.sin(y / 11), 140 + 0 * x], axis=2)
+    ground = np.stack([70 + x / 6, 120 + 6 * np.sin(y / 11), 140 + 0 * x], axis=2)
     inside = (x - 80) ** 2 + (y - 60) ** 2 < 40**2
-    grain = np.random.default_rng(3).normal(0, 4, (120, 160, 3))
+    grain = np.random.default_rng(3).normal(0, 2, (120, 160, 3))
     return png(np.clip(np.where(inside[:, :, None], thing, ground) + grain, 0, 255).astype(np.uint8))
 
 

@@ -29,7 +29,7 @@ def demo(name: str) -> bytes:
 def small_photo() -> bytes:
     """The otter with fewer pixels: enough to see what a control does."""
     held = io.BytesIO()
-    Image.open(io.BytesIO(demo(PHOTO))).resize((130, 130)).save(held, "PNG")
+    Image.open(io.BytesIO(demo(PHOTO))).resize((96, 96)).save(held, "PNG")
     return held.getvalue()
 
 

@@ -116,3 +116,19 @@ def test_a_photo_of_one_tone_gives_even_lines() -> None:
     drawn = draw_lines(np.full((50, 50, 3), 99, np.uint8), SPIRAL, 60.0)
     lines, gaps = thinnest(drawn.kept.polygons, 4.0)
     assert lines + gaps == pytest.approx(drawn.pitch, abs=0.1)
+
+
+@pytest.mark.parametrize(
+    ("lines", "clockwise"), [("spiral", True), ("spiral", False), ("rings", True), ("waves", True)]
+)
+def test_a_rigid_sheet_holds_together_where_lines_are_tied(lines: str, clockwise: bool) -> None:
+    """Without ties the sheet between rings falls out; with them it is one piece, as strong as the ties are wide."""
+    held = replace(SPIRAL, lines=lines, clockwise=clockwise, min_line=1.5, min_gap=1.5)
+    scene = photo(400, 400)
+    loose, tied = (draw_lines(scene, replace(held, ties=ties), 160.0).kept.polygons for ties in (0, 3))
+    frame = shapely.Point(0, 0).buffer(100.0, quad_segs=64)
+    assert len(shapely.get_parts(frame.difference(tied))) == 1
+    assert (len(shapely.get_parts(frame.difference(loose))) > 1) == (lines == "rings")
+    assert len(tied.geoms) > len(loose.geoms)
+    eroded = shapely.get_parts(frame.difference(tied).buffer(-1.4 / 2.0))
+    assert len([part for part in eroded if part.area > 1.0]) == 1
