@@ -31,6 +31,12 @@ def _taken(job: Job, element_id: str) -> Artwork | Picture | None:
     return source_in(job, element_id, Artwork) or source_in(job, element_id, Picture)
 
 
+def _has_no_ground(job: Job, element_id: str) -> bool:
+    """Whether all colours are cut when no film is named for any: so it is for drawings, while pictures leave their
+    ground out."""
+    return isinstance(_taken(job, element_id), Artwork)
+
+
 def films_now(job: Job, element_id: str, colours: Iterable[Colour]) -> dict[Colour, int]:
     """The film of each colour of a drawing or picture, LEFT_OUT for none; empty for everything else."""
     taken = _taken(job, element_id)
@@ -52,7 +58,7 @@ def with_film_count(
     groups = grouped(kept, min(max(count, 1), MOST_FILMS)) if kept else []
     named = [(to_hex(c), number) for number, group in enumerate(groups) for c in group]
     named = [*named, *((to_hex(c), LEFT_OUT) for c in out)]
-    if len(groups) <= 1 and not out:
+    if len(groups) <= 1 and not out and _has_no_ground(job, element_id):
         named = []
     return _with_films(job, element_id, areas, max(len(groups), 1), tuple(named))
 
@@ -75,7 +81,7 @@ def with_colour_in_film(
         return job
     renumbered = {number: k for k, number in enumerate(used)} | {LEFT_OUT: LEFT_OUT}
     named = tuple((to_hex(c), renumbered[number]) for c, number in films.items())
-    if len(used) == 1 and LEFT_OUT not in films.values():
+    if len(used) == 1 and LEFT_OUT not in films.values() and _has_no_ground(job, element_id):
         named = ()
     return _with_films(job, element_id, areas, len(used), named)
 
