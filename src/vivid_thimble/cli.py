@@ -33,8 +33,9 @@ from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region, difference, intersection, union
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job import (
+    STENCIL_METHODS,
+    SURROUND_FOR,
     USUAL_FILM,
-    USUAL_SURROUND,
     Element,
     Item,
     Job,
@@ -264,7 +265,7 @@ def _art_element(artwork: Artwork, placement: Placement) -> Element:
 
 
 def _art_job(options: argparse.Namespace, art: _Opened, film: Film) -> Job:
-    surround = USUAL_SURROUND.get(options.method, 0.0)
+    surround = SURROUND_FOR["dabbed"] if options.method in STENCIL_METHODS else 0.0
     if options.margin:
         surround = parse_length(options.margin)
         if surround < 0:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from dataclasses import replace as replaced
 from typing import Any
 
 import numpy as np
@@ -19,11 +20,11 @@ from vivid_thimble.core.drawing_stages import drawing_of, sized_drawing
 from vivid_thimble.core.errors import FontNotUsable, InputRefused, ThimbleError
 from vivid_thimble.core.formats.raster_read import Raster
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of
+from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged
 from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, doubled_outlines, open_outlines
-from vivid_thimble.core.job import Element, Item, Source, plain
+from vivid_thimble.core.job import Element, Item, Source, elements_of, plain
 from vivid_thimble.core.picture_stages import drawn_portrait, raster_of, sized_picture
 from vivid_thimble.core.placing import WORKING_EM_MM, placement_affine
 from vivid_thimble.core.results import ElementResult, Problem
@@ -35,6 +36,7 @@ from vivid_thimble.core.sources.artwork import (
 )
 from vivid_thimble.core.sources.cleaning import Cleaned
 from vivid_thimble.core.sources.composed import Composed
+from vivid_thimble.core.sources.copied import Copied
 from vivid_thimble.core.sources.drawing import Drawing
 from vivid_thimble.core.sources.fonts import face_title, load_face
 from vivid_thimble.core.sources.letter_grid import (
@@ -58,6 +60,8 @@ from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.monogram import Monogram, compose_monogram, words_of_monogram
 from vivid_thimble.core.sources.picture import Picture, PictureFilm
 from vivid_thimble.core.sources.provenance import Provenance
+from vivid_thimble.core.steps import Slice, Trim
+from vivid_thimble.core.steps.remarks import Remark
 
 Assets = Mapping[str, bytes]
 
@@ -107,6 +111,8 @@ def placed_source(source: Source, assets: Assets, cache: Cache) -> tuple[Resolve
     if isinstance(source, Words):
         key = content_key("words", plain(source), letters_key(source) if letters_key(source) in assets else "")
         return cache.get(key, lambda: _words(source, assets)), key
+    if isinstance(source, Copied):
+        raise TypeError("a copy has no shape of its own: evaluate the element")
     if isinstance(source, ArtworkShare):
         raise InputRefused("The drawing that this film belongs to is gone: remove this film, or add the drawing again.")
     if isinstance(source, Artwork | ArtworkFilm):
@@ -170,56 +176,138 @@ def _taken(source: Artwork | ArtworkFilm, assets: Assets, cache: Cache) -> tuple
     return Taken(drawing_of(artwork, assets, cache), artwork, film), key
 
 
-def evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache) -> ElementResult:
-    size = f"{item.width!r} {item.height!r}"
-    try:
-        source, source_key = placed_source(element.source, assets, cache)
+class ItemElements:
+    """The elements of an item, each evaluated once; those that an element needs come before it."""
+
+    def __init__(self, item: Item, assets: Assets, cache: Cache) -> None:
+        self._item, self._assets, self._cache = item, assets, cache
+        self._elements = {element.id: element for element in elements_of(item)}
+        self._known: dict[str, ElementResult] = {}
+        self._waiting: list[str] = []
+
+    def result(self, element_id: str) -> ElementResult:
+        """Of an element of the item; raises InputRefused when it is gone or needs itself."""
+        if element_id not in self._elements:
+            raise InputRefused("An element that this one needs is gone: choose another one, or remove the step.")
+        if element_id in self._waiting:
+            names = " and ".join(self._elements[one].name for one in self._waiting)
+            raise InputRefused(f"{names} need each other: remove one of the two steps.")
+        if element_id not in self._known:
+            self._known[element_id] = self.evaluated(self._elements[element_id])
+        return self._known[element_id]
+
+    def evaluated(self, element: Element) -> ElementResult:
+        """Of an element as it is given; faults of its source or steps are told in the result."""
+        self._waiting.append(element.id)
+        try:
+            return self._evaluated(element)
+        finally:
+            self._waiting.pop()
+
+    def _evaluated(self, element: Element) -> ElementResult:
+        try:
+            source, placed, key = self._placed(element)
+        except ThimbleError as error:
+            problem = Problem("source", str(error))
+            return ElementResult(element, (), (), (problem,), (), (), (), content_key(plain(element), str(error)))
+        letters, letters_key = placed.parts, key
+        stepped = self._stepped(element, letters, key)
+        parts, key = stepped.parts, stepped.key
+        dx, dy = element.placement.dx, element.placement.dy
+        move = repr((element.id, dx, dy))
+        return ElementResult(
+            element,
+            self._cache.get(content_key("moved", letters_key, move), lambda: _moved(letters, element)),
+            self._cache.get(content_key("moved", key, move), lambda: _moved(parts, element)),
+            stepped.problems,
+            _notes(element, source) if source is not None else (),
+            tuple(outline.shifted(dx, dy) for outline in placed.opened),
+            tuple(outline.shifted(dx, dy) for outline in placed.doubled),
+            content_key(key, move),
+            parts,
+            key,
+            placed.heights,
+            tuple(one.placed(Affine.translation(dx, dy)) for one in placed.cleaned),
+            placed.drawing_scale,
+            tuple(remark.shifted(dx, dy) for remark in stepped.remarks),
+        )
+
+    def _placed(self, element: Element) -> tuple[Resolved | None, _Placed, str]:
+        """The source at its size in the item's middle, with its content key; raises ThimbleError."""
+        item, cache = self._item, self._cache
+        if isinstance(element.source, Copied):
+            return self._copied(element, element.source)
+        source, source_key = placed_source(element.source, self._assets, cache)
         # steps run where the element would lie in the item's middle: moving it costs them nothing
         home = replace(element, placement=replace(element.placement, dx=0.0, dy=0.0))
-        key = content_key("placed", source_key, plain(home.placement), size)
+        key = content_key("placed", source_key, plain(home.placement), f"{item.width!r} {item.height!r}")
         if isinstance(source, Taken):
             key = content_key(key, str(source.film))
-            placed = cache.get(key, lambda: _placed_drawing(source, home, item, cache))
-        elif isinstance(source, TakenPicture):
+            return source, cache.get(key, lambda: _placed_drawing(source, home, item, cache)), key
+        if isinstance(source, TakenPicture):
             key = content_key(key, str(source.film))
-            placed = cache.get(key, lambda: _placed_picture(source, home, item, cache))
-        elif isinstance(source, TakenPortrait):
-            placed = cache.get(key, lambda: _placed_portrait(source, home, item, cache))
-        else:
-            inked = cache.get(
-                content_key("inked", source_key, element.name), lambda: _inked(source, element.name, cache)
-            )
-            placed = cache.get(key, lambda: _place(inked, home, item))
-    except ThimbleError as error:
-        problem = Problem("source", str(error))
-        return ElementResult(element, (), (), (problem,), (), (), (), content_key(plain(element), str(error)))
-    letters = parts = placed.parts
-    letters_key = key
-    problems: list[Problem] = []
-    for step in element.steps:
-        parts, key, failed = apply_step(step, parts, key, cache)
-        problems += [failed] if failed else []
+            return source, cache.get(key, lambda: _placed_picture(source, home, item, cache)), key
+        if isinstance(source, TakenPortrait):
+            return source, cache.get(key, lambda: _placed_portrait(source, home, item, cache)), key
+        inked = cache.get(content_key("inked", source_key, element.name), lambda: _inked(source, element.name, cache))
+        return source, cache.get(key, lambda: _place(inked, home, item)), key
+
+    def _copied(self, element: Element, source: Copied) -> tuple[None, _Placed, str]:
+        if source.of not in self._elements:
+            raise InputRefused(f"The element that {element.name} is a copy of is gone: remove the copy.")
+        of = self.result(source.of)
+        turn = element.placement.turn_deg
+        key = content_key("copied", of.home_key, repr(turn))
+        return None, self._cache.get(key, lambda: _Placed(_turned(of.home_parts, turn, self._item), (), ())), key
+
+    def _stepped(self, element: Element, parts: Parts, key: str) -> Stepped:
+        stepped = Stepped(parts, key)
+        for step in element.steps:
+            if isinstance(step, Slice):
+                stepped = self._sliced(element, step, stepped)
+            elif not isinstance(step, Trim):  # that one is a film's
+                stepped = apply_step(step, stepped, self._cache)
+        return stepped
+
+    def _sliced(self, element: Element, step: Slice, before: Stepped) -> Stepped:
+        """Cut by other elements, which are brought to where this one is while it lies in the item's middle."""
+        if not step.enabled:
+            return before
+        try:
+            others = [self.result(one) for one in step.by]
+        except ThimbleError as error:
+            return replaced(before, problems=(*before.problems, Problem(step.id, str(error))))
+        own = element.placement
+        places = [(o.element.placement.dx - own.dx, o.element.placement.dy - own.dy) for o in others]
+        key = content_key(
+            "slice", str(step.VERSION), plain(step), before.key, *(o.home_key for o in others), repr(places)
+        )
+
+        def sliced() -> Parts:
+            cutters = [merged(o.home_parts).shifted(*at) for o, at in zip(others, places, strict=True)]
+            return step.sliced(before.parts, cutters)
+
+        return replaced(before, parts=self._cache.get(key, sliced), key=key)
+
+
+def evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache) -> ElementResult:
+    """One element of an item, which may be another than the item holds."""
+    return ItemElements(item, assets, cache).evaluated(element)
+
+
+def _moved(parts: Parts, element: Element) -> Parts:
+    """Parts at the element's place, with its id."""
     dx, dy = element.placement.dx, element.placement.dy
-    move = repr((dx, dy))
-    return ElementResult(
-        element,
-        cache.get(content_key("moved", letters_key, move), lambda: _moved(letters, dx, dy)),
-        cache.get(content_key("moved", key, move), lambda: _moved(parts, dx, dy)),
-        tuple(problems),
-        _notes(element, source),
-        tuple(outline.shifted(dx, dy) for outline in placed.opened),
-        tuple(outline.shifted(dx, dy) for outline in placed.doubled),
-        content_key(key, move),
-        parts,
-        key,
-        placed.heights,
-        tuple(one.placed(Affine.translation(dx, dy)) for one in placed.cleaned),
-        placed.drawing_scale,
-    )
+    return tuple(replaced(part.shifted(dx, dy), owner=element.id) for part in parts)
 
 
-def _moved(parts: Parts, dx: float, dy: float) -> Parts:
-    return tuple(part.shifted(dx, dy) for part in parts)
+def _turned(parts: Parts, turn_deg: float, item: Item) -> Parts:
+    """About the item's middle."""
+    if not turn_deg:
+        return parts
+    x, y = item.width / 2.0, item.height / 2.0
+    turn = Affine.translation(-x, -y).then(Affine.turning(turn_deg)).then(Affine.translation(x, y))
+    return tuple(part.with_region(part.region.transformed(turn)) for part in parts)
 
 
 @dataclass(frozen=True, eq=False)
@@ -320,15 +408,29 @@ def _placed_portrait(source: TakenPortrait, home: Element, item: Item, cache: Ca
     return _Placed((Part(home.name, drawn.kept.transformed(turn)),), (), ())
 
 
-def apply_step(step: Any, parts: Parts, key: str, cache: Cache) -> tuple[Parts, str, Problem | None]:
+@dataclass(frozen=True, eq=False)
+class Stepped:
+    """Parts after some steps, the content key, what failed and what the steps remark."""
+
+    parts: Parts
+    key: str
+    problems: tuple[Problem, ...] = ()
+    remarks: tuple[Remark, ...] = ()
+
+
+def apply_step(step: Any, before: Stepped, cache: Cache) -> Stepped:
     """Run one step; when it fails the parts go on as they came."""
     if not step.enabled:
-        return parts, key, None
-    after = content_key(type(step).__struct_config__.tag, str(step.VERSION), plain(step), key)
+        return before
+    key = content_key(type(step).__struct_config__.tag, str(step.VERSION), plain(step), before.key)
     try:
-        return cache.get(after, lambda: step.apply(parts)), after, None
+        parts = cache.get(key, lambda: step.apply(before.parts))
+        remarks: tuple[Remark, ...] = ()
+        if hasattr(step, "remarks"):
+            remarks = cache.get(content_key("remarks", key), lambda: step.remarks(before.parts, parts))
     except ThimbleError as error:
-        return parts, key, Problem(step.id, str(error))
+        return replaced(before, problems=(*before.problems, Problem(step.id, str(error))))
+    return Stepped(parts, key, before.problems, (*before.remarks, *remarks))
 
 
 def _notes(element: Element, source: Resolved) -> tuple[str, ...]:

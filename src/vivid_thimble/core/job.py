@@ -29,12 +29,15 @@ from vivid_thimble.core.films import (
 from vivid_thimble.core.layout.carriers import ROLL, Carrier
 from vivid_thimble.core.lengths import Unit
 from vivid_thimble.core.sources.artwork import Artwork, ArtworkFilm, ArtworkShare
+from vivid_thimble.core.sources.copied import Copied
 from vivid_thimble.core.sources.letter_grid import AnswerBands, GridBands, LetterGrid
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.monogram import Monogram
 from vivid_thimble.core.sources.picture import Picture, PictureFilm
 from vivid_thimble.core.steps import Step
+from vivid_thimble.core.steps.frame import Frame
+from vivid_thimble.core.steps.register import RegisterMarks
 from vivid_thimble.core.surfaces import SurfaceName
 
 Method = Literal["decal", "film-stencil", "rigid-stencil", "screen-stencil", "heat-film"]
@@ -51,6 +54,7 @@ Source = (
     | Picture
     | PictureFilm
     | LinePortrait
+    | Copied
 )
 
 
@@ -64,7 +68,10 @@ FILMS_FOR: dict[Method, tuple[Film, ...]] = {
 """The films that a method can be cut from, the usual one first."""
 USUAL_FILM: dict[Method, Film] = {method: films[0] for method, films in FILMS_FOR.items()}
 STENCIL_METHODS: tuple[Method, ...] = ("film-stencil", "rigid-stencil", "screen-stencil")
-USUAL_SURROUND: dict[Method, float] = {"film-stencil": 20.0, "rigid-stencil": 20.0, "screen-stencil": 20.0}
+Paint = Literal["dabbed", "sprayed", "stripped"]
+SURROUND_FOR: dict[Paint, float] = {"dabbed": 20.0, "sprayed": 40.0, "stripped": 40.0}
+"""Room round a stencil in mm by how paint or paste gets through it; screens reach up to their frame."""
+USUAL_FRAME: dict[Method, Frame] = {"screen-stencil": Frame(fit="item")}
 
 
 SIZES = ("width", "height", "capital", "strip", "em")
@@ -104,6 +111,8 @@ class Element(Struct, frozen=True, kw_only=True):
     source: Source
     placement: Placement
     steps: tuple[Step, ...] = ()
+    helps_only: bool = False
+    """It is not cut itself: its shape only serves others, to slice them."""
 
 
 class Layer(Struct, frozen=True, kw_only=True):
@@ -125,6 +134,14 @@ class Item(Struct, frozen=True, kw_only=True):
     method: Method = "decal"
     side: Side = "front"
     surround: float = 20.0
+    """Of a stencil, where its frame tells no other margin."""
+    frame: Frame = Frame()
+    paint: Paint = "dabbed"
+    register: RegisterMarks | None = None
+    weeding_box: float | None = None
+    """A rectangle is cut so many mm round the design (None: none)."""
+    relief: bool = False
+    """Straight cuts part the waste."""
     surface: SurfaceName = "smooth"
     squeegee: float | None = None
     """Width of the squeegee, for screens (None: not told)."""

@@ -8,15 +8,18 @@ else stays visible. Nothing here is edited by hand.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 import shapely
 
 from vivid_thimble.core.cache import Cache, content_key
-from vivid_thimble.core.elements import Assets, apply_step, evaluate_element
+from vivid_thimble.core.elements import Assets, ItemElements, Stepped, apply_step
+from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged
-from vivid_thimble.core.geometry.path import Box, Contour, Path
+from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.geometry.region import Region, difference
 from vivid_thimble.core.inspect.findings import order_of
 from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
@@ -25,7 +28,9 @@ from vivid_thimble.core.job import Item, Job, Layer, elements_of, plain, scaled_
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.results import ElementResult, ItemResult, LayerResult, Problem
 from vivid_thimble.core.shared_sizes import with_shared_sizes
-from vivid_thimble.core.steps import Weld
+from vivid_thimble.core.steps import Slice, Trim, Weld
+from vivid_thimble.core.steps.frame import Frame
+from vivid_thimble.core.steps.remarks import Remark
 from vivid_thimble.core.verdict import fit_findings, layer_findings, licence_findings
 from vivid_thimble.core.widths.resurvey import Surveys, resurvey
 from vivid_thimble.core.widths.survey import WIDEST_SEARCH_MM, SideSurvey, combined, survey_walls
@@ -36,9 +41,10 @@ def evaluate(job: Job, assets: Assets, cache: Cache | None = None) -> ItemResult
     """The item in hand with everything that can be computed of it."""
     cache = cache or Cache()
     item = with_followers_led(with_shared_sizes(job, assets, cache).item)
-    layers = tuple(_evaluate_layer(item, layer, assets, cache) for layer in item.layers)
-    bounds = bounds_of(part for layer in layers for part in layer.parts)
-    sheet = bounds_of(Part("", layer.kept) for layer in layers)
+    designed = _designed(item, assets, cache)
+    bounds = bounds_of(part for one in designed for part in one.parts)
+    layers = tuple(_evaluate_layer(item, one, bounds, cache) for one in designed)
+    sheet = bounds_of((*(Part("", layer.kept) for layer in layers), *(p for layer in layers for p in layer.beside)))
     findings = [finding for layer in layers for finding in layer_findings(layer)]
     findings += fit_findings(item, layers, job.carrier)
     findings += licence_findings(item) if job.for_sale else []
@@ -48,7 +54,7 @@ def evaluate(job: Job, assets: Assets, cache: Cache | None = None) -> ItemResult
 def design_bounds(job: Job, assets: Assets, cache: Cache) -> Box | None:
     """The box of the finished design in hand, without inspecting it."""
     item = with_followers_led(with_shared_sizes(job, assets, cache).item)
-    return bounds_of(part for layer in item.layers for part in _layer_parts(item, layer, assets, cache)[1])
+    return bounds_of(part for one in _designed(item, assets, cache) for part in one.parts)
 
 
 def sized_design(job: Job, assets: Assets, cache: Cache, axis: int, size: float) -> Job:
@@ -75,45 +81,108 @@ def _has_fixed_lengths(job: Job) -> bool:
     return any(step.enabled and not isinstance(step, Weld) for step in steps)
 
 
-def _layer_parts(
-    item: Item, layer: Layer, assets: Assets, cache: Cache
-) -> tuple[tuple[ElementResult, ...], Parts, tuple[Problem, ...], str]:
-    """The elements of a layer and its parts after all steps, with what failed and the content key."""
-    elements = tuple(evaluate_element(item, element, assets, cache) for element in layer.elements)
-    parts: Parts = tuple(part for element in elements for part in element.parts)
-    key = content_key("layer", *(element.key for element in elements))
-    problems = [problem for element in elements for problem in element.problems]
+@dataclass(frozen=True, eq=False)
+class _Designed:
+    """A layer's elements and its parts after all steps, with what failed, what is remarked and the content key."""
+
+    layer: Layer
+    elements: tuple[ElementResult, ...]
+    parts: Parts
+    problems: tuple[Problem, ...]
+    remarks: tuple[Remark, ...]
+    key: str
+
+
+def _designed(item: Item, assets: Assets, cache: Cache) -> list[_Designed]:
+    """All layers, the upper ones first."""
+    elements = ItemElements(item, assets, cache)
+    found: list[_Designed] = []
+    for layer in item.layers:
+        found.append(_layer_designed(layer, elements, found, cache))
+    return found
+
+
+def _layer_designed(layer: Layer, elements: ItemElements, above: Sequence[_Designed], cache: Cache) -> _Designed:
+    own = tuple(elements.result(element.id) for element in layer.elements)
+    shown = [element for element in own if not element.element.helps_only]
+    stepped = Stepped(
+        tuple(part for element in shown for part in element.parts),
+        content_key("layer", *(element.key for element in shown)),
+        tuple(problem for element in own for problem in element.problems),
+        tuple(remark for element in own for remark in element.remarks),
+    )
     for step in layer.steps:
-        parts, key, failed = apply_step(step, parts, key, cache)
-        problems += [failed] if failed else []
-    return elements, parts, tuple(problems), key
+        if isinstance(step, Trim):
+            stepped = _trimmed(step, stepped, above, cache)
+        elif not isinstance(step, Slice):  # that one is an element's
+            stepped = apply_step(step, stepped, cache)
+    return _Designed(layer, own, stepped.parts, stepped.problems, stepped.remarks, stepped.key)
 
 
-def _evaluate_layer(item: Item, layer: Layer, assets: Assets, cache: Cache) -> LayerResult:
-    elements, parts, problems, key = _layer_parts(item, layer, assets, cache)
-    design = cache.get(content_key("merged", key), lambda: merged(parts))
-    sheet_key = content_key("sheet", key, repr((item.is_stencil, item.surround)))
-    kept = cache.get(sheet_key, lambda: stencil_sheet(design, item.surround)) if item.is_stencil else design
-    inspect_key = content_key("inspect", sheet_key, plain(layer.film))
+def _trimmed(step: Trim, before: Stepped, above: Sequence[_Designed], cache: Cache) -> Stepped:
+    if not step.enabled or not above:
+        return before
+    key = content_key("trim", str(step.VERSION), plain(step), before.key, *(one.key for one in above))
+    parts = cache.get(key, lambda: step.trimmed(before.parts, [_design_of(one, cache) for one in above]))
+    return replace(before, parts=parts, key=key)
+
+
+def _design_of(one: _Designed, cache: Cache) -> Region:
+    return cache.get(content_key("merged", one.key), lambda: merged(one.parts))
+
+
+def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache) -> LayerResult:
+    """``bounds`` of all films' designs: frames and register marks are the same in all of them."""
+    layer, problems = one.layer, one.problems
+    design = _design_of(one, cache)
+    marks: Parts = ()
+    if item.register is not None and bounds is not None and not design.is_empty:
+        marks = tuple(Part("register mark", mark) for mark in item.register.marks(bounds))
+    box = bounds if len(item.layers) > 1 and item.register is not None else design.bounds
+    sheet_box: Box | None = None
+    kept = design
+    sheet_key = content_key("sheet", one.key, plain(item.register), repr(bounds if marks else None))
+    if item.is_stencil and box is not None:
+        sheet_box = item.frame.box(box, item.surround, (item.width, item.height))
+        sheet_key = content_key(sheet_key, plain(item.frame), repr(sheet_box))
+        own = partial(_sheet, item.frame, sheet_box, design, marks)
+        try:
+            kept = cache.get(sheet_key, own)
+        except InputRefused as error:
+            problems, sheet_box = (*problems, Problem("frame", str(error))), None
+    elif marks:
+        kept = cache.get(sheet_key, lambda: merged((Part("", design), *marks)))
+    sticker = item.register.loose_disc(sheet_box) if item.register is not None and sheet_box is not None else None
+    beside = (Part("sticker", sticker),) if sticker is not None else ()
+    inspect_key = content_key("inspect", sheet_key, str(item.is_stencil), plain(layer.film))
+    elements = () if marks else one.elements
     inspection = cache.get(inspect_key, lambda: _inspect(kept, item, layer, elements, cache))
-    return LayerResult(layer, elements, parts, design, kept, problems, inspection, key)
+    return LayerResult(
+        layer,
+        one.elements,
+        one.parts,
+        design,
+        kept,
+        problems,
+        inspection,
+        one.key,
+        is_sheet=sheet_box is not None,
+        marks=marks,
+        beside=beside,
+        remarks=one.remarks,
+        sheet_box=sheet_box,
+    )
+
+
+def _sheet(frame: Frame, box: Box, design: Region, marks: Parts) -> Region:
+    return difference(frame.outline(box), [design, *(mark.region for mark in marks)])
 
 
 def stencil_sheet(design: Region, surround: float) -> Region:
     """A rectangle ``surround`` mm larger than the design on every side, with the design cut out."""
     if design.bounds is None:
         return design
-    left, top, right, bottom = design.bounds
-    corners = np.array(
-        [
-            [left - surround, top - surround],
-            [right + surround, top - surround],
-            [right + surround, bottom + surround],
-            [left - surround, bottom + surround],
-        ]
-    )
-    frame = Region.from_path(Path((Contour.from_points(corners),)))
-    return difference(frame, [design])
+    return _sheet(Frame(), Frame().box(design.bounds, surround, (0.0, 0.0)), design, ())
 
 
 def _inspect(kept: Region, item: Item, layer: Layer, elements: tuple[ElementResult, ...], cache: Cache) -> Inspection:
@@ -140,7 +209,7 @@ def _surveys_apart(
     An edit of one element then leaves the others' surveys alone. None when the elements are closer
     than the limits: then only the whole can tell.
     """
-    drawn = [element for element in elements if element.parts]
+    drawn = [element for element in elements if element.parts and not element.element.helps_only]
     if len(drawn) < 2:
         return None
     boxes = [shapely.box(*box) for element in drawn if (box := bounds_of(element.parts))]

@@ -17,6 +17,7 @@ from vivid_thimble.core.job import Element, Item, Layer, mirror_reason
 from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.sources.cleaning import Cleaned
 from vivid_thimble.core.sources.lettering import NO_HEIGHTS, LetterHeights
+from vivid_thimble.core.steps.remarks import Remark
 
 
 @dataclass(frozen=True)
@@ -48,11 +49,14 @@ class ElementResult:
     """For drawings: what was found to clean, places on the item."""
     drawing_scale: float | None = None
     """For drawings: how many mm a unit of the file is on the item."""
+    remarks: tuple[Remark, ...] = ()
+    """What its steps have to say about their outcome."""
 
 
 @dataclass(frozen=True, eq=False)
 class LayerResult:
-    """``parts``: the design; ``kept``: the film that stays (for stencils the sheet without the design)."""
+    """``parts``: the design; ``kept``: the film that stays (for stencils the sheet without the design, marks included).
+    ``beside``: what is cut of the same film but is no part of either, such as a sticker; ``marks``: register marks."""
 
     layer: Layer
     elements: tuple[ElementResult, ...]
@@ -62,6 +66,12 @@ class LayerResult:
     problems: tuple[Problem, ...]
     inspection: Inspection
     key: str
+    is_sheet: bool = False
+    marks: Parts = ()
+    beside: Parts = ()
+    remarks: tuple[Remark, ...] = ()
+    sheet_box: Box | None = None
+    """For stencils: the sheet without its tab."""
 
     @property
     def cut_paths(self) -> tuple[Path, ...]:
@@ -70,9 +80,9 @@ class LayerResult:
 
     @property
     def cut_parts(self) -> Parts:
-        if self.kept is not self.design:
-            return (Part("sheet", self.kept),)
-        return self.parts
+        if self.is_sheet:
+            return (Part("sheet", self.kept), *self.beside)
+        return (*self.parts, *self.marks, *self.beside)
 
 
 @dataclass(frozen=True, eq=False)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Literal
 
 import numpy as np
 import shapely
@@ -13,16 +14,22 @@ from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.geometry.tolerances import FIT_MM, FLATTEN_MM
 
+Corners = Literal["round", "sharp", "drawn"]
+"""What becomes of the corners that move away: rounded; kept sharp however pointed they are; kept as they were drawn,
+where very pointed tips are cut off so that they do not run far out."""
+MITRE_LIMITS: dict[Corners, float] = {"sharp": 12.0, "drawn": 2.5}
+"""How far a corner may run out, in distances."""
 
-def offset(region: Region, distance: float, tolerance: float = FIT_MM) -> Region:
-    """Round-cornered parallel of a region: outwards for positive ``distance`` mm, inwards for negative.
+
+def offset(region: Region, distance: float, tolerance: float = FIT_MM, *, corners: Corners = "round") -> Region:
+    """Parallel of a region: outwards for positive ``distance`` mm, inwards for negative.
 
     The curve stays within ``tolerance`` + FLATTEN_MM of the exact parallel. Shrinking to nothing
     gives an empty region; distance 0 returns the region itself.
     """
     if distance == 0.0 or region.is_empty:
         return region
-    grown = shapely.buffer(region.polygons, distance, quad_segs=quadrant_segments(abs(distance)))
+    grown = _grown(region, distance, corners)
     even = shapely.simplify(grown, FLATTEN_MM)  # uneven dust of the buffer's joins spoils tangents
     rings = [
         np.asarray(ring.coords)
@@ -30,6 +37,14 @@ def offset(region: Region, distance: float, tolerance: float = FIT_MM) -> Region
         for ring in (polygon.exterior, *polygon.interiors)
     ]
     return Region.from_path(Path(tuple(fit_rings(rings, tolerance))), "evenodd")
+
+
+def _grown(region: Region, distance: float, corners: Corners) -> shapely.Geometry:
+    if corners == "round":
+        return shapely.buffer(region.polygons, distance, quad_segs=quadrant_segments(abs(distance)))
+    limit = MITRE_LIMITS[corners]
+    # curves are chains of short chords, whose joins a mitre follows closely
+    return shapely.buffer(region.polygons, distance, join_style="mitre", mitre_limit=limit)
 
 
 def quadrant_segments(radius: float, tolerance: float = FLATTEN_MM) -> int:

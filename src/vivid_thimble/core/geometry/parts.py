@@ -7,7 +7,7 @@ is cut as its own closed outlines.
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import shapely
 
@@ -23,9 +23,15 @@ class Part:
     region: Region
     word: int | None = None
     """Letters of one word share this number; None for everything else."""
+    owner: str = ""
+    """The id of the element that it belongs to, when known."""
+
+    def with_region(self, region: Region) -> Part:
+        """The same part in another shape."""
+        return replace(self, region=region)
 
     def shifted(self, dx: float, dy: float) -> Part:
-        return Part(self.label, self.region.shifted(dx, dy), self.word)
+        return self.with_region(self.region.shifted(dx, dy))
 
 
 Parts = tuple[Part, ...]

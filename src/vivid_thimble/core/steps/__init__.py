@@ -11,13 +11,31 @@ from vivid_thimble.core.steps.band import Band, RoundCorners
 from vivid_thimble.core.steps.bridges import Bridges
 from vivid_thimble.core.steps.clean import FillPinholes, RemoveSpecks
 from vivid_thimble.core.steps.join import Join
+from vivid_thimble.core.steps.mirror import Mirror
+from vivid_thimble.core.steps.slice import Slice
 from vivid_thimble.core.steps.smooth import Smooth
 from vivid_thimble.core.steps.strengthen import Strengthen
 from vivid_thimble.core.steps.thicken import Thicken
 from vivid_thimble.core.steps.tie import Tie
+from vivid_thimble.core.steps.trim import Trim
 from vivid_thimble.core.steps.weld import Weld
 
-Step = Join | Weld | Thicken | Strengthen | Smooth | RemoveSpecks | FillPinholes | Tie | Bridges | Band | RoundCorners
+Step = (
+    Join
+    | Weld
+    | Thicken
+    | Strengthen
+    | Smooth
+    | RemoveSpecks
+    | FillPinholes
+    | Tie
+    | Bridges
+    | Band
+    | RoundCorners
+    | Slice
+    | Trim
+    | Mirror
+)
 STEP_TYPES: tuple[type[Step], ...] = (
     Join,
     Weld,
@@ -30,6 +48,9 @@ STEP_TYPES: tuple[type[Step], ...] = (
     Bridges,
     Band,
     RoundCorners,
+    Slice,
+    Trim,
+    Mirror,
 )
 
 __all__ = [
@@ -38,12 +59,15 @@ __all__ = [
     "Bridges",
     "FillPinholes",
     "Join",
+    "Mirror",
     "RemoveSpecks",
     "RoundCorners",
+    "Slice",
     "Smooth",
     "Step",
     "Strengthen",
     "Thicken",
     "Tie",
+    "Trim",
     "Weld",
 ]

@@ -8,7 +8,7 @@ from msgspec import Struct
 
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.geometry.offset import offset
-from vivid_thimble.core.geometry.parts import Part, Parts
+from vivid_thimble.core.geometry.parts import Parts
 from vivid_thimble.core.geometry.region import Region, difference
 
 Side = Literal["outside", "inside", "centred"]
@@ -28,7 +28,7 @@ class Band(Struct, frozen=True, tag="band", kw_only=True):
         return f"Band: {self.width:g} mm along every edge, {self.side}"
 
     def apply(self, parts: Parts) -> Parts:
-        return tuple(Part(part.label, self._band(part.region), part.word) for part in parts)
+        return tuple(part.with_region(self._band(part.region)) for part in parts)
 
     def _band(self, region: Region) -> Region:
         out, into = {"outside": (1.0, 0.0), "inside": (0.0, 1.0), "centred": (0.5, 0.5)}[self.side]
@@ -50,7 +50,7 @@ class RoundCorners(Struct, frozen=True, tag="round-corners", kw_only=True):
         return f"Round corners: a radius of {self.by:g} mm, so that thick sheet does not tear there"
 
     def apply(self, parts: Parts) -> Parts:
-        rounded = tuple(Part(part.label, self._rounded(part.region), part.word) for part in parts)
+        rounded = tuple(part.with_region(self._rounded(part.region)) for part in parts)
         if any(not p.region.is_empty for p in parts) and all(p.region.is_empty for p in rounded):
             raise InputRefused(f"Nothing is left with corners of {self.by:g} mm: choose a smaller radius.")
         return rounded

@@ -77,4 +77,4 @@ def _bridged(part: Part, bridges: tuple[Bridge, ...]) -> Part:
     if not touching:
         return part
     taken = [Region.from_polygons(strip) for strip in touching]
-    return Part(part.label, difference(part.region, taken), part.word)
+    return part.with_region(difference(part.region, taken))

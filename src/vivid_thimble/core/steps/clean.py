@@ -49,7 +49,7 @@ class FillPinholes(Struct, frozen=True, tag="fill-pinholes", kw_only=True):
         return f"Fill pinholes: holes of up to {self.area:g} mm² are closed"
 
     def apply(self, parts: Parts) -> Parts:
-        return tuple(Part(part.label, _filled(part.region, self.area), part.word) for part in parts)
+        return tuple(part.with_region(_filled(part.region, self.area)) for part in parts)
 
 
 def _without_specks(part: Part, specks: shapely.STRtree, area: float) -> Part:
@@ -58,7 +58,7 @@ def _without_specks(part: Part, specks: shapely.STRtree, area: float) -> Part:
     kept = [
         piece for piece in pieces if piece.area > area or not len(specks.query(piece.polygons, predicate="intersects"))
     ]
-    return part if len(kept) == len(pieces) else Part(part.label, side_by_side(kept), part.word)
+    return part if len(kept) == len(pieces) else part.with_region(side_by_side(kept))
 
 
 def _filled(region: Region, area: float) -> Region:

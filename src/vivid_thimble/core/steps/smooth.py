@@ -7,7 +7,7 @@ from typing import ClassVar
 from msgspec import Struct
 
 from vivid_thimble.core.errors import InputRefused
-from vivid_thimble.core.geometry.parts import Part, Parts
+from vivid_thimble.core.geometry.parts import Parts
 from vivid_thimble.core.geometry.ripples import smooth_region
 from vivid_thimble.core.geometry.tolerances import FIT_MM
 
@@ -27,5 +27,5 @@ class Smooth(Struct, frozen=True, tag="smooth", kw_only=True):
     def apply(self, parts: Parts) -> Parts:
         if self.by <= FIT_MM:
             raise InputRefused(f"Smoothing by {self.by:g} mm changes nothing: type more than {FIT_MM:g} mm.")
-        smoothed = (Part(part.label, smooth_region(part.region, self.by), part.word) for part in parts)
+        smoothed = (part.with_region(smooth_region(part.region, self.by)) for part in parts)
         return tuple(part for part in smoothed if not part.region.is_empty)

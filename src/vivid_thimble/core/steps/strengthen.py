@@ -78,9 +78,9 @@ def _touching(part: Part, patch: MultiPolygon) -> list[shapely.Polygon]:
 
 def _with(part: Part, patch: MultiPolygon) -> Part:
     near = _touching(part, patch)
-    return Part(part.label, union([part.region, _fitted(near)]), part.word) if near else part
+    return part.with_region(union([part.region, _fitted(near)])) if near else part
 
 
 def _without(part: Part, patch: MultiPolygon) -> Part:
     near = _touching(part, patch)
-    return Part(part.label, difference(part.region, [_fitted(near)]), part.word) if near else part
+    return part.with_region(difference(part.region, [_fitted(near)])) if near else part

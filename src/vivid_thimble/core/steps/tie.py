@@ -80,7 +80,7 @@ def _pieces_tied(region: Region, width: float) -> list[shapely.Polygon]:
 def _with_strips(part: Part, strips: Sequence[shapely.Polygon]) -> Part:
     if not strips:
         return part
-    return Part(part.label, union([part.region, *(Region.from_polygons(strip) for strip in strips)]), part.word)
+    return part.with_region(union([part.region, *(Region.from_polygons(strip) for strip in strips)]))
 
 
 def _are_apart(left: Part, right: Part) -> bool:

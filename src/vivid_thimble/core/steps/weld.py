@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import ClassVar
 
 from msgspec import Struct
@@ -11,19 +12,29 @@ from vivid_thimble.core.geometry.seams import seams_between
 
 
 class Weld(Struct, frozen=True, tag="weld", kw_only=True):
-    """Unite all parts. Gaps narrower than SEAM_MM between them are closed as drawing noise."""
+    """Unite all parts, or only those of the elements named in ``only``. Gaps narrower than SEAM_MM between them are
+    closed as drawing noise."""
 
-    VERSION: ClassVar[int] = 1
+    VERSION: ClassVar[int] = 2
     TITLE: ClassVar[str] = "Weld"
     id: str
+    only: tuple[str, ...] = ()
     enabled: bool = True
 
     def describe(self) -> str:
         return "Weld: overlapping letters and parts become one outline"
 
     def apply(self, parts: Parts) -> Parts:
+        if not self.only:
+            return self._welded(parts)
+        chosen = tuple(part for part in parts if part.owner in self.only)
+        return (*(part for part in parts if part.owner not in self.only), *self._welded(chosen))
+
+    def _welded(self, parts: Parts) -> Parts:
         if len(parts) < 2:
             return parts
         label = "".join(part.label for part in parts)
         seams = [Part("", patch) for patch in seams_between([part.region for part in parts])]
-        return (Part(label if len(label) <= 40 else f"{label[:39]}…", merged((*parts, *seams))),)
+        owners = {part.owner for part in parts}
+        welded = Part(label if len(label) <= 40 else f"{label[:39]}…", merged((*parts, *seams)))
+        return (replace(welded, owner=owners.pop() if len(owners) == 1 else ""),)

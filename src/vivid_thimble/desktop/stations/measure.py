@@ -10,9 +10,10 @@ from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton
 
 from vivid_thimble.core.films import Film
-from vivid_thimble.core.job import FILMS_FOR, USUAL_FILM, USUAL_SURROUND, Item, mirror_reason, with_item, with_layer
+from vivid_thimble.core.job import FILMS_FOR, USUAL_FILM, USUAL_FRAME, Item, mirror_reason, with_item, with_layer
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.sets import another_item, without_item
+from vivid_thimble.core.steps.frame import Frame
 from vivid_thimble.core.surfaces import SURFACES
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.panel import show_row
@@ -171,9 +172,7 @@ class MeasureStation(Station):
                 for layer in item.layers
             ]
             layers[0] = replace(layers[0], film=usual)  # the films below keep their names and colours
-            return replace(
-                item, method=method, layers=tuple(layers), surround=USUAL_SURROUND.get(method, item.surround)
-            )
+            return replace(item, method=method, layers=tuple(layers), frame=USUAL_FRAME.get(method, Frame()))
 
         self.session.change("Method", with_item(self.session.job, changed))
 

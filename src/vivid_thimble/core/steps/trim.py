@@ -1,0 +1,32 @@
+"""Trim: where colours overlap, the lower film gives way to those above, but for a small overlap."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import ClassVar
+
+from msgspec import Struct
+
+from vivid_thimble.core.geometry.offset import offset
+from vivid_thimble.core.geometry.parts import Parts
+from vivid_thimble.core.geometry.region import Region, difference
+
+
+class Trim(Struct, frozen=True, tag="trim", kw_only=True):
+    """Of a film only what no upper film covers, and ``trap`` mm under their edges, so that no gap shows when the films
+    are laid a little off."""
+
+    VERSION: ClassVar[int] = 1
+    TITLE: ClassVar[str] = "Trim"
+    id: str
+    trap: float = 0.3
+    enabled: bool = True
+
+    def describe(self) -> str:
+        return f"Trim: what upper films cover is cut away, but for {self.trap:g} mm under their edges"
+
+    def trimmed(self, parts: Parts, above: Sequence[Region]) -> Parts:
+        """``above``: the designs of the upper films."""
+        cover = [shrunk for one in above if not (shrunk := offset(one, -self.trap)).is_empty]
+        left = (part.with_region(difference(part.region, cover)) for part in parts)
+        return tuple(part for part in left if not part.region.is_empty)
