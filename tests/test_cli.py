@@ -318,7 +318,7 @@ def test_stencil_bridges_every_middle_and_writes_the_sheet(
     )
     assert told["sheet_mm"] == [130.0, 130.0]
     assert (told["islands_before"], told["islands_after"]) == (1, 0)
-    assert len(told["bridges"]) == 2
+    assert len(told["bridges"]) == 4  # 30 mm long and 2 mm wide: slender, so two more
     for one in told["bridges"]:
         assert one["width_mm"] == 2.0
         assert one["weak"] is False

@@ -176,6 +176,10 @@ def _parser() -> argparse.ArgumentParser:
     _size_options(one, required=True)
     one.add_argument("--margin", default="20mm", help="sheet round the design (default 20mm)")
     one.add_argument("--bridge", default="1.5mm", help="width of the bridges (default 1.5mm)")
+    one.add_argument(
+        "--bridge-style", choices=("straight", "curved"), default="straight", help="straight or bent strips"
+    )
+    one.add_argument("--feet", action="store_true", help="bridges widen into the sheet at both ends")
     one.add_argument("--angle", type=float, metavar="DEG", help="one angle for all bridges")
     _finish(one, _stencil, out=True)
     return parser
@@ -642,7 +646,7 @@ def _stencil(options: argparse.Namespace) -> dict[str, Any]:
     wide, high = _size_of(region)
     region = region.transformed(Affine.scaling(size_factor(placement, wide, high, None)))
     width, margin = parse_positive_length(options.bridge, "--bridge"), parse_positive_length(options.margin, "--margin")
-    step = Bridges(id="bridges", width=width, angle_deg=options.angle)
+    step = Bridges(id="bridges", width=width, angle_deg=options.angle, style=options.bridge_style, feet=options.feet)
     parts = (Part("", region),)
     plan = step.planned(parts).plan
     before, sheet = stencil_sheet(region, margin), stencil_sheet(with_bridges(parts, plan.bridges)[0].region, margin)

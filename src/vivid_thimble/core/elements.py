@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
+from vivid_thimble.core.bridging.walls import walls_of
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.drawing_stages import drawing_of, sized_drawing
 from vivid_thimble.core.errors import FontNotUsable, InputRefused, ThimbleError
@@ -27,7 +28,7 @@ from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, dou
 from vivid_thimble.core.job import Element, Item, Source, elements_of, plain
 from vivid_thimble.core.picture_stages import drawn_portrait, raster_of, sized_picture
 from vivid_thimble.core.placing import WORKING_EM_MM, placement_affine
-from vivid_thimble.core.results import ElementResult, Problem
+from vivid_thimble.core.results import ElementResult, FoundBridges, Problem
 from vivid_thimble.core.sources.artwork import (
     Artwork,
     ArtworkFilm,
@@ -60,7 +61,8 @@ from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.monogram import Monogram, compose_monogram, words_of_monogram
 from vivid_thimble.core.sources.picture import Picture, PictureFilm
 from vivid_thimble.core.sources.provenance import Provenance
-from vivid_thimble.core.steps import Slice, Trim
+from vivid_thimble.core.steps import Bridges, Slice, Trim
+from vivid_thimble.core.steps.bridges import with_bridges
 from vivid_thimble.core.steps.remarks import Remark
 
 Assets = Mapping[str, bytes]
@@ -230,6 +232,7 @@ class ItemElements:
             tuple(one.placed(Affine.translation(dx, dy)) for one in placed.cleaned),
             placed.drawing_scale,
             tuple(remark.shifted(dx, dy) for remark in stepped.remarks),
+            tuple(one.shifted(dx, dy) for one in stepped.bridges),
         )
 
     def _placed(self, element: Element) -> tuple[Resolved | None, _Placed, str]:
@@ -416,6 +419,7 @@ class Stepped:
     key: str
     problems: tuple[Problem, ...] = ()
     remarks: tuple[Remark, ...] = ()
+    bridges: tuple[FoundBridges, ...] = ()
 
 
 def apply_step(step: Any, before: Stepped, cache: Cache) -> Stepped:
@@ -423,6 +427,8 @@ def apply_step(step: Any, before: Stepped, cache: Cache) -> Stepped:
     if not step.enabled:
         return before
     key = content_key(type(step).__struct_config__.tag, str(step.VERSION), plain(step), before.key)
+    if isinstance(step, Bridges):
+        return _bridged(step, before, key, cache)
     try:
         parts = cache.get(key, lambda: step.apply(before.parts))
         remarks: tuple[Remark, ...] = ()
@@ -430,7 +436,22 @@ def apply_step(step: Any, before: Stepped, cache: Cache) -> Stepped:
             remarks = cache.get(content_key("remarks", key), lambda: step.remarks(before.parts, parts))
     except ThimbleError as error:
         return replaced(before, problems=(*before.problems, Problem(step.id, str(error))))
-    return Stepped(parts, key, before.problems, (*before.remarks, *remarks))
+    return replaced(before, parts=parts, key=key, remarks=(*before.remarks, *remarks))
+
+
+def _bridged(step: Bridges, before: Stepped, key: str, cache: Cache) -> Stepped:
+    """Bridges are planned once, for the shape and for what is shown and said of them."""
+    found = cache.get(content_key("planned", key), lambda: step.planned(before.parts))
+    parts = cache.get(key, lambda: with_bridges(before.parts, found.plan.bridges))
+    remarks = cache.get(content_key("remarks", key), lambda: step.remarks(before.parts, parts, found))
+    walls = cache.get(content_key("walls", before.key), lambda: walls_of(merged(before.parts).polygons))
+    return replaced(
+        before,
+        parts=parts,
+        key=key,
+        remarks=(*before.remarks, *remarks),
+        bridges=(*before.bridges, FoundBridges(step, found, walls)),
+    )
 
 
 def _notes(element: Element, source: Resolved) -> tuple[str, ...]:

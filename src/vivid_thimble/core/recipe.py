@@ -26,7 +26,7 @@ from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_sh
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.job import Item, Job, Layer, elements_of, plain, scaled_design, with_followers_led
 from vivid_thimble.core.pauses import pause
-from vivid_thimble.core.results import ElementResult, ItemResult, LayerResult, Problem
+from vivid_thimble.core.results import ElementResult, FoundBridges, ItemResult, LayerResult, Problem
 from vivid_thimble.core.shared_sizes import with_shared_sizes
 from vivid_thimble.core.steps import Slice, Trim, Weld
 from vivid_thimble.core.steps.frame import Frame
@@ -91,6 +91,7 @@ class _Designed:
     problems: tuple[Problem, ...]
     remarks: tuple[Remark, ...]
     key: str
+    bridges: tuple[FoundBridges, ...]
 
 
 def _designed(item: Item, assets: Assets, cache: Cache) -> list[_Designed]:
@@ -116,7 +117,7 @@ def _layer_designed(layer: Layer, elements: ItemElements, above: Sequence[_Desig
             stepped = _trimmed(step, stepped, above, cache)
         elif not isinstance(step, Slice):  # that one is an element's
             stepped = apply_step(step, stepped, cache)
-    return _Designed(layer, own, stepped.parts, stepped.problems, stepped.remarks, stepped.key)
+    return _Designed(layer, own, stepped.parts, stepped.problems, stepped.remarks, stepped.key, stepped.bridges)
 
 
 def _trimmed(step: Trim, before: Stepped, above: Sequence[_Designed], cache: Cache) -> Stepped:
@@ -170,6 +171,7 @@ def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache
         marks=marks,
         beside=beside,
         remarks=one.remarks,
+        bridges=one.bridges,
         sheet_box=sheet_box,
     )
 

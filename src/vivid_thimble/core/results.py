@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
+from vivid_thimble.core.bridging.walls import Walls
 from vivid_thimble.core.cut.cutting import FILM_MARGIN_MM, Cut, plan_cut
 from vivid_thimble.core.finish.weeding import WeedingPlan, weeding_plan
 from vivid_thimble.core.geometry.parts import Part, Parts
@@ -17,6 +18,8 @@ from vivid_thimble.core.job import Element, Item, Layer, mirror_reason
 from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.sources.cleaning import Cleaned
 from vivid_thimble.core.sources.lettering import NO_HEIGHTS, LetterHeights
+from vivid_thimble.core.steps import Bridges
+from vivid_thimble.core.steps.bridges import PlacedBridges
 from vivid_thimble.core.steps.remarks import Remark
 
 
@@ -26,6 +29,19 @@ class Problem:
 
     step_id: str
     sentence: str
+
+
+@dataclass(frozen=True, eq=False)
+class FoundBridges:
+    """The bridges of a step as they are now; ``walls`` of the openings lie ``away`` from where the bridges are."""
+
+    step: Bridges
+    found: PlacedBridges
+    walls: Walls
+    away: tuple[float, float] = (0.0, 0.0)
+
+    def shifted(self, dx: float, dy: float) -> FoundBridges:
+        return replace(self, found=self.found.shifted(dx, dy), away=(self.away[0] + dx, self.away[1] + dy))
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,6 +67,7 @@ class ElementResult:
     """For drawings: how many mm a unit of the file is on the item."""
     remarks: tuple[Remark, ...] = ()
     """What its steps have to say about their outcome."""
+    bridges: tuple[FoundBridges, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,6 +87,8 @@ class LayerResult:
     marks: Parts = ()
     beside: Parts = ()
     remarks: tuple[Remark, ...] = ()
+    bridges: tuple[FoundBridges, ...] = ()
+    """Those of the film's own steps; elements have theirs."""
     sheet_box: Box | None = None
     """For stencils: the sheet without its tab."""
 

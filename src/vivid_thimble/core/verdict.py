@@ -15,13 +15,17 @@ from vivid_thimble.core.errors import DoesNotFitCarrier
 from vivid_thimble.core.geometry.parts import bounds_of, overlapping_pairs
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.inspect.findings import REMEDIES, Finding
-from vivid_thimble.core.job import Item, elements_of
+from vivid_thimble.core.job import SURROUND_FOR, Item, elements_of
 from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.layout.sheet import plan_sheet
 from vivid_thimble.core.results import LayerResult, film_margin
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import may_not_be_sold
+from vivid_thimble.core.steps.frame import tightest_margin
+
+LEAST_ROUND_MARK_MM = 3.0
+"""Film left between a register mark and the sheet's edge."""
 
 
 def layer_findings(result: LayerResult) -> list[Finding]:
@@ -71,6 +75,7 @@ def layer_findings(result: LayerResult) -> list[Finding]:
         elif element.notes:
             findings += [Finding("note", "look", note, belongs_to=name) for note in element.notes]
     findings += [Finding("step-failed", "stop", problem.sentence) for problem in result.problems]
+    findings += [Finding("note", "look", one.sentence, one.at, cured_by_size=False) for one in result.remarks]
     return findings
 
 
@@ -95,7 +100,13 @@ def fit_findings(item: Item, layers: Sequence[LayerResult], carrier: Carrier) ->
     bounds = bounds_of(part for layer in layers for part in layer.parts)
     if bounds is None:
         return []
-    return [*_over_the_edge(item, layers, bounds), *_beyond_carrier(item, layers, carrier), *_squeegee(item, bounds)]
+    return [
+        *_over_the_edge(item, layers, bounds),
+        *_beyond_carrier(item, layers, carrier),
+        *_squeegee(item, bounds),
+        *_sheet_margins(item, layers, bounds),
+        *_marks_beyond_sheet(item, layers, bounds),
+    ]
 
 
 def licence_findings(item: Item) -> list[Finding]:
@@ -151,9 +162,55 @@ def _beyond_carrier(item: Item, layers: Sequence[LayerResult], carrier: Carrier)
 
 
 def _squeegee(item: Item, bounds: Box) -> list[Finding]:
-    """A squeegee should be wider than the design, or it takes two pulls."""
+    """A squeegee should be wider than the design, or it takes two pulls, and go into the screen."""
     shorter = min(bounds[2] - bounds[0], bounds[3] - bounds[1])
-    if item.method != "screen-stencil" or item.squeegee is None or shorter <= item.squeegee:
+    if item.method != "screen-stencil" or item.squeegee is None:
         return []
-    text = f"The squeegee is {item.squeegee:g} mm wide and the design {shorter:.1f} mm: it takes two pulls."
+    inside = max(item.width, item.height)
+    if item.squeegee > inside:
+        text = f"The squeegee is {item.squeegee:g} mm wide and does not go into the screen, which is {inside:g} mm."
+    elif shorter > item.squeegee:
+        text = f"The squeegee is {item.squeegee:g} mm wide and the design {shorter:.1f} mm: it takes two pulls."
+    else:
+        return []
     return [Finding("note", "look", text, cured_by_size=False)]
+
+
+def _sheet_margins(item: Item, layers: Sequence[LayerResult], bounds: Box) -> list[Finding]:
+    """Whether the sheet reaches far enough beyond the design for what is done with it, and lies inside its screen."""
+    box = next((layer.sheet_box for layer in layers if layer.sheet_box is not None), None)
+    if box is None:
+        return []
+    told = []
+    side, room = tightest_margin(box, bounds)
+    where = ((bounds[0] + bounds[2]) / 2.0, (bounds[1] + bounds[3]) / 2.0)
+    if room < 0.0:
+        text = f"The design runs {-room:.1f} mm over the {side} edge of its sheet: make the sheet larger."
+        told.append(Finding("does-not-fit", "stop", text, where, width=-room, cured_by_size=False))
+    elif item.frame.fit != "design" and room < (usual := SURROUND_FOR[item.paint]) and item.method != "screen-stencil":
+        text = f"The sheet leaves {room:.1f} mm at the {side} edge; {usual:g} mm is usual when paint is {item.paint}."
+        told.append(Finding("note", "look", text, width=room, cured_by_size=False))
+    if item.method == "screen-stencil":
+        side, room = tightest_margin((0.0, 0.0, item.width, item.height), box)
+        if room < -1e-6:
+            text = f"The sheet reaches {-room:.1f} mm over the {side} edge of the screen: make its margin smaller."
+            told.append(Finding("note", "look", text, cured_by_size=False))
+    return told
+
+
+def _marks_beyond_sheet(item: Item, layers: Sequence[LayerResult], bounds: Box) -> list[Finding]:
+    """Register marks lie inside the sheet, with film round them."""
+    if item.register is None:
+        return []
+    marks = bounds_of(mark for layer in layers for mark in layer.marks)
+    box = next((layer.sheet_box for layer in layers if layer.sheet_box is not None), None)
+    if marks is None or box is None:
+        return []
+    side, room = tightest_margin(box, marks)
+    if room >= LEAST_ROUND_MARK_MM:
+        return []
+    text = (
+        f"A register mark lies {f'only {room:.1f} mm inside' if room > 0.0 else 'on or over'} the {side} edge of the "
+        f"sheet: leave a margin of {item.register.reach + LEAST_ROUND_MARK_MM:g} mm round the design."
+    )
+    return [Finding("note", "look", text, (bounds[0], bounds[3]), cured_by_size=False)]

@@ -183,11 +183,7 @@ def _slant(walls: Walls, rays: _Rays, segment: IntArray) -> FloatArray:
 def _all_rays(
     walls: Walls, islands: Sequence[int], middles: FloatArray, width: float, angle_deg: float | None
 ) -> _Rays:
-    places = [_places(walls.rings[ring], width) for ring in islands]
-    count = [len(points) for points, _ in places]
-    island = np.repeat(np.arange(len(islands)), count)
-    points = np.concatenate([one for one, _ in places])
-    normals = np.concatenate([one for _, one in places])
+    island, points, normals = _places([walls.rings[ring] for ring in islands], width)
     fixed = _fixed(angle_deg)
     near = normals @ fixed.T
     which, direction = np.nonzero(near >= STEEPEST)
@@ -247,22 +243,30 @@ def _middle(ring: FloatArray) -> FloatArray:
     return np.asarray(ring[0] + moments / (6.0 * area))
 
 
-def _places(ring: FloatArray, width: float) -> tuple[FloatArray, FloatArray]:
-    """Points along a ring and the normals there, out of the ring's inside into the opening."""
-    closed = np.concatenate([ring, ring[:1]])
-    run = np.r_[0.0, np.cumsum(np.hypot(*np.diff(closed, axis=0).T))]
-    whole = float(run[-1])
-    count = int(np.clip(round(whole / (EVERY * width)), 12, MOST_PLACES))
-    at = (np.arange(count) + 0.5) * whole / count
+def _places(rings: Sequence[FloatArray], width: float) -> tuple[IntArray, FloatArray, FloatArray]:
+    """Points along rings: the number of each one's ring, its place, and the normal there, out of the ring's inside
+    into the opening."""
+    closed = [np.concatenate([ring, ring[:1]]) for ring in rings]
+    points = np.concatenate(closed)
+    step = np.hypot(*np.diff(points, axis=0).T)
+    ends = np.cumsum([len(ring) for ring in closed])
+    step[ends[:-1] - 1] = 0.0  # from one ring to the next
+    run = np.r_[0.0, np.cumsum(step)]
+    begin = run[np.r_[0, ends[:-1]]]
+    whole = run[ends - 1] - begin
+    count = np.clip(np.round(whole / (EVERY * width)), 12, MOST_PLACES).astype(np.int64)
+    ring = np.repeat(np.arange(len(rings)), count)
+    number = np.arange(len(ring)) - np.repeat(np.cumsum(count) - count, count)
+    at = (number + 0.5) * (whole / count)[ring]
 
     def place(s: FloatArray) -> FloatArray:
-        s = s % whole
-        return np.stack([np.interp(s, run, closed[:, k]) for k in (0, 1)], axis=1)
+        s = s % whole[ring] + begin[ring]
+        return np.stack([np.interp(s, run, points[:, k]) for k in (0, 1)], axis=1)
 
-    half = min(width / 2.0, whole / 12.0)
+    half = np.minimum(width / 2.0, whole / 12.0)[ring]
     chord = place(at + half) - place(at - half)
     chord /= np.maximum(np.hypot(*chord.T), 1e-12)[:, None]
-    return place(at), np.stack([chord[:, 1], -chord[:, 0]], axis=1)
+    return ring, place(at), np.stack([chord[:, 1], -chord[:, 0]], axis=1)
 
 
 def _fixed(angle_deg: float | None) -> FloatArray:
@@ -378,8 +382,7 @@ def _near_corner(walls: Walls, feet: FloatArray, ring: IntArray, width: float) -
     corners, of = walls.corners
     found = np.zeros(len(feet))
     if len(corners):
-        tree = shapely.STRtree(shapely.points(corners))
-        foot, corner = tree.query(shapely.points(feet), predicate="dwithin", distance=NEAR_CORNER * width)
+        foot, corner = walls.corner_tree.query(shapely.points(feet), predicate="dwithin", distance=NEAR_CORNER * width)
         found[foot[of[corner] == ring[foot]]] = 1.0
     return found
 

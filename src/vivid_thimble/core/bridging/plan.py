@@ -7,21 +7,24 @@ ones more. An island that another one hangs on counts that bridge as its own as 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
+import shapely.affinity
 from shapely import MultiPolygon, Polygon
 
 from vivid_thimble.core.bridging.candidates import Candidates, candidates
 from vivid_thimble.core.bridging.walls import Walls, walls_of
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.strips import straight_strip, strip_between
+from vivid_thimble.core.geometry.strips import straight_strips, strip_between
 from vivid_thimble.core.pauses import pause
 
 Point = tuple[float, float]
 SMALL = 4.0
 """Islands smaller than so many widths across get one bridge."""
+SLENDER = 9.0
+"""Bridges that are so many times longer than wide are slender: a large island gets more of them."""
 LONG = 45.0
 """Two more for every so many widths of an island's wall beyond the first SHORT: an even number stays symmetrical."""
 SHORT = 60.0
@@ -43,6 +46,8 @@ NEARBY = 4.0
 """Weak bridges are fitted to the sheet within so many widths."""
 LEAST_ISLAND_MM2 = 1e-4
 """Smaller ones are dust of the drawing."""
+TOUCHING_MM = 1e-6
+"""Openings closer than this may hold a piece of sheet between them."""
 ALLOWANCE_MM = 0.008
 """Strips are wider by this, so that a bridge as wide as a limit is not measured below it."""
 INTO_SHEET = 0.08
@@ -69,7 +74,12 @@ class Bridge:
     width: float
     weak: bool = False
     patch: Polygon | None = None
-    """What ties a weak one, which is not always a strip."""
+    """What it covers when that is no straight strip."""
+
+    def shifted(self, dx: float, dy: float) -> Bridge:
+        patch = None if self.patch is None else shapely.affinity.translate(self.patch, dx, dy)
+        start, end = (self.start[0] + dx, self.start[1] + dy), (self.end[0] + dx, self.end[1] + dy)
+        return replace(self, start=start, end=end, patch=patch)
 
     @property
     def length(self) -> float:
@@ -119,12 +129,12 @@ def plan_bridges(
 def _what_is_missing(openings: MultiPolygon, bridges: Sequence[Bridge], rules: BridgeRules) -> list[Bridge]:
     """Weak bridges for islands that still hang on nothing: walls touch there, run closer than a strip is wide, or two
     openings enclose one between them."""
-    if openings.is_empty:
+    if openings.is_empty or _all_hold(openings, bridges, max(rules.dropped_area, LEAST_ISLAND_MM2)):
         return []
     added: list[Bridge] = []
     frame = shapely.box(*shapely.bounds(openings)).buffer(rules.width, join_style="mitre")
     for _ in range(MOST_ROUNDS):
-        strips = [strip_of(one) for one in (*bridges, *added)]
+        strips = strips_of((*bridges, *added))
         rest = shapely.difference(openings, shapely.union_all(strips)) if strips else openings
         held, *pieces = sorted(shapely.get_parts(shapely.difference(frame, rest)), key=_outermost)
         loose = [one for one in pieces if one.area >= max(rules.dropped_area, LEAST_ISLAND_MM2)]
@@ -136,6 +146,28 @@ def _what_is_missing(openings: MultiPolygon, bridges: Sequence[Bridge], rules: B
             pause()
             added.append(_weak_bridge(piece, whole[nearest[k]], rules.width))
     return added
+
+
+def _all_hold(openings: MultiPolygon, bridges: Sequence[Bridge], least: float) -> bool:
+    """Whether no opening has an island left in it, and none touches another: then nothing can be loose."""
+    parts = shapely.get_parts(openings)
+    tree = shapely.STRtree(parts)
+    near = tree.query(parts, predicate="dwithin", distance=TOUCHING_MM)
+    if (near[0] != near[1]).any():
+        return False
+    strips = np.array(strips_of(bridges), dtype=object)
+    rest = parts.copy()
+    strip, part = tree.query(strips, predicate="intersects") if len(strips) else np.zeros((2, 0), dtype=np.int64)
+    crossed = np.unique(part)
+    own = [shapely.union_all(strips[strip[part == k]]) for k in crossed.tolist()]
+    rest[crossed] = shapely.difference(parts[crossed], own)
+    pieces = shapely.get_parts(rest)
+    holes = [
+        shapely.Polygon(ring)
+        for piece in pieces[shapely.get_num_interior_rings(pieces) > 0]
+        for ring in piece.interiors
+    ]
+    return not any(hole.area >= least for hole in holes)
 
 
 def _weak_bridge(piece: Polygon, other: Polygon, width: float) -> Bridge:
@@ -220,7 +252,7 @@ class _Planner:
 
     def _hold(self, ring: int, choice: Candidates) -> None:
         """Give an island as many bridges as it needs, counting those that it has."""
-        wanted = self._wanted(ring)
+        wanted = self._wanted(ring, choice.shortest if len(choice) else 0.0)
         while len(self.feet.get(ring, ())) < wanted:
             usable = self._usable(choice)
             if not len(usable):
@@ -241,7 +273,7 @@ class _Planner:
     def _across(self, ring: int) -> float:
         return float(np.ptp(self.walls.rings[ring], axis=0).max())
 
-    def _wanted(self, ring: int) -> int:
+    def _wanted(self, ring: int, shortest: float) -> int:
         if self.rules.count is not None:
             return max(self.rules.count, 1)
         width = self.rules.width
@@ -250,6 +282,8 @@ class _Planner:
         points = self.walls.rings[ring]
         around = float(np.hypot(*np.diff(points, axis=0).T).sum() + np.hypot(*(points[0] - points[-1])))
         more = int(max(around / width - SHORT, 0.0) // LONG)
+        if shortest > SLENDER * width and self._across(ring) > 2.0 * SMALL * width:
+            more += 1
         return min(2 + 2 * more, MOST_BRIDGES)
 
     def _best_pair(self, usable: Candidates, small: bool) -> tuple[int, int] | None:
@@ -302,8 +336,16 @@ def _cross(a: FloatArray, b: FloatArray) -> FloatArray:
 
 
 def strip_of(bridge: Bridge) -> Polygon:
-    """What a bridge covers: a strip a little longer than from wall to wall, or what ties a weak one."""
-    if bridge.patch is not None:
-        return bridge.patch
-    start, end = np.array(bridge.start), np.array(bridge.end)
-    return straight_strip(start, end, bridge.width + ALLOWANCE_MM, INTO_SHEET * bridge.width)
+    """What a bridge covers: a strip a little longer than from wall to wall, or its own outline."""
+    (strip,) = strips_of([bridge])
+    return strip
+
+
+def strips_of(bridges: Sequence[Bridge]) -> list[Polygon]:
+    """What each bridge covers."""
+    if not bridges:
+        return []
+    starts, ends = np.array([one.start for one in bridges]), np.array([one.end for one in bridges])
+    widths = np.array([one.width for one in bridges])
+    strips = straight_strips(starts, ends, widths + ALLOWANCE_MM, INTO_SHEET * widths)
+    return [strip if one.patch is None else one.patch for one, strip in zip(bridges, strips, strict=True)]

@@ -6,6 +6,7 @@ part of the sheet that nothing holds. Rings are numbered through all openings. P
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -43,9 +44,11 @@ class Walls:
     @cached_property
     def corners(self) -> tuple[FloatArray, IntArray]:
         """The points where rings turn sharply (k, 2), and their rings."""
-        found = [corners_of(ring) for ring in self.rings]
-        of = np.repeat(np.arange(len(found)), [len(one) for one in found])
-        return np.concatenate([np.zeros((0, 2)), *found]), of
+        return corners_of(self.rings)
+
+    @cached_property
+    def corner_tree(self) -> shapely.STRtree:
+        return shapely.STRtree(shapely.points(self.corners[0]))
 
 
 def walls_of(openings: MultiPolygon) -> Walls:
@@ -131,9 +134,14 @@ def crossings(walls: Walls, points: FloatArray, ways: FloatArray, back: FloatArr
     return Crossings(np.asarray(t[order]), line[order], segment[order], len(points))
 
 
-def corners_of(ring: FloatArray) -> FloatArray:
-    """The points of a ring where it turns sharply (k, 2)."""
-    step = np.diff(np.concatenate([ring[-1:], ring, ring[:1]]), axis=0)
-    into, out = step[:-1], step[1:]
+def corners_of(rings: Sequence[FloatArray]) -> tuple[FloatArray, IntArray]:
+    """The points where rings turn sharply (k, 2), and the number of their rings."""
+    if not rings:
+        return np.zeros((0, 2)), np.zeros(0, dtype=np.int64)
+    points = np.concatenate(rings)
+    into = points - np.concatenate([np.roll(ring, 1, axis=0) for ring in rings])
+    out = np.concatenate([np.roll(ring, -1, axis=0) for ring in rings]) - points
     turn = np.abs(np.arctan2(into[:, 0] * out[:, 1] - into[:, 1] * out[:, 0], (into * out).sum(axis=1)))
-    return np.asarray(ring[np.degrees(turn) > CORNER_TURN_DEG])
+    sharp = np.flatnonzero(np.degrees(turn) > CORNER_TURN_DEG)
+    of = np.repeat(np.arange(len(rings)), [len(ring) for ring in rings])
+    return points[sharp], of[sharp]

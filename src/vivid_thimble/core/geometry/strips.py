@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.necks import holds
@@ -22,12 +23,20 @@ DISC_SHARE = 0.75
 
 def straight_strip(start: FloatArray, end: FloatArray, width: float, beyond: float = 0.0) -> shapely.Polygon:
     """The rectangle ``width`` wide along a line and ``beyond`` longer at both ends; level for one without length."""
-    way = end - start
-    length = float(np.hypot(*way))
-    unit = way / length if length > 1e-9 else np.array([1.0, 0.0])
-    side = np.array([-unit[1], unit[0]]) * (width / 2.0)
-    first, last = start - unit * beyond, end + unit * beyond
-    return shapely.Polygon([first + side, last + side, last - side, first - side])
+    (strip,) = straight_strips(start[None], end[None], np.array([width]), np.array([beyond]))
+    return strip
+
+
+def straight_strips(
+    starts: FloatArray, ends: FloatArray, widths: FloatArray, beyond: FloatArray
+) -> NDArray[np.object_]:
+    """As straight_strip for many lines at once: ``starts`` and ``ends`` (n, 2), ``widths`` and ``beyond`` (n,)."""
+    way = ends - starts
+    length = np.hypot(*way.T)
+    unit = np.where(length[:, None] > 1e-9, way / np.maximum(length, 1e-9)[:, None], np.array([1.0, 0.0]))
+    side = np.stack([-unit[:, 1], unit[:, 0]], axis=1) * (widths / 2.0)[:, None]
+    first, last = starts - unit * beyond[:, None], ends + unit * beyond[:, None]
+    return np.asarray(shapely.polygons(np.stack([first + side, last + side, last - side, first - side], axis=1)))
 
 
 def strip_between(left: shapely.Geometry, right: shapely.Geometry, width: float) -> shapely.Polygon | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import ClassVar
 
 import numpy as np
@@ -10,10 +10,13 @@ import shapely
 from msgspec import Struct
 
 from vivid_thimble.core.bridging.by_hand import PlacedBridge, found_again
-from vivid_thimble.core.bridging.plan import Bridge, BridgePlan, BridgeRules, Point, plan_bridges, strip_of
+from vivid_thimble.core.bridging.plan import Bridge, BridgePlan, BridgeRules, Point, plan_bridges, strips_of
+from vivid_thimble.core.bridging.shapes import Style, shaped
 from vivid_thimble.core.bridging.walls import walls_of
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged
+from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.geometry.region import Region, difference
+from vivid_thimble.core.steps.remarks import Remark
 
 
 @dataclass(frozen=True, eq=False)
@@ -24,6 +27,13 @@ class PlacedBridges:
     plan: BridgePlan
     by_hand: tuple[int, ...]
     unfit: tuple[int, ...]
+    box: Box = (0.0, 0.0, 0.0, 0.0)
+    """Of the parts that they were planned for."""
+
+    def shifted(self, dx: float, dy: float) -> PlacedBridges:
+        plan = replace(self.plan, bridges=tuple(bridge.shifted(dx, dy) for bridge in self.plan.bridges))
+        left, top, right, bottom = self.box
+        return replace(self, plan=plan, box=(left + dx, top + dy, right + dx, bottom + dy))
 
 
 class Bridges(Struct, frozen=True, tag="bridges", kw_only=True):
@@ -33,13 +43,16 @@ class Bridges(Struct, frozen=True, tag="bridges", kw_only=True):
     are places, in shares of the design's box, where no bridge is wanted.
     """
 
-    VERSION: ClassVar[int] = 1
+    VERSION: ClassVar[int] = 2
     TITLE: ClassVar[str] = "Bridges"
     id: str
     width: float = 1.5
     angle_deg: float | None = None
     count: int | None = None
     dropped_area: float = 0.0
+    style: Style = "straight"
+    feet: bool = False
+    """Both feet widen into the sheet."""
     placed: tuple[PlacedBridge, ...] = ()
     avoided: tuple[Point, ...] = ()
     enabled: bool = True
@@ -49,6 +62,13 @@ class Bridges(Struct, frozen=True, tag="bridges", kw_only=True):
 
     def apply(self, parts: Parts) -> Parts:
         return with_bridges(parts, self.planned(parts).plan.bridges)
+
+    def remarks(self, before: Parts, after: Parts, found: PlacedBridges) -> tuple[Remark, ...]:
+        """What to say about bridges as they were ``found`` for the parts ``before``."""
+        box = bounds_of(before)
+        told = [Remark(UNFIT, _place(self.placed[k], box)) for k in found.unfit]
+        told += [Remark(WEAK, bridge.middle) for bridge in found.plan.bridges if bridge.weak]
+        return (*told, *(Remark(SWALLOWED, at) for at in _swallowed(before, after)))
 
     def planned(self, parts: Parts) -> PlacedBridges:
         """Where the bridges of these parts are."""
@@ -63,7 +83,29 @@ class Bridges(Struct, frozen=True, tag="bridges", kw_only=True):
         rules = BridgeRules(self.width, self.angle_deg, self.count, self.dropped_area)
         plan = plan_bridges(openings, rules, [one for _, one in given], avoided, walls)
         unfit = tuple(k for k, one in enumerate(found) if one is None)
-        return PlacedBridges(plan, tuple(k for k, _ in given), unfit)
+        shapes = shaped(plan.bridges, openings, self.style, feet=self.feet)
+        return PlacedBridges(replace(plan, bridges=tuple(shapes)), tuple(k for k, _ in given), unfit, box)
+
+
+UNFIT = "A bridge placed by hand does not fit here any more: move it, or take it out."
+WEAK = "No bridge of full strength fits here: a middle hangs by a short tie."
+SWALLOWED = "The bridges take more than half of this opening: make the design larger, or the bridges narrower."
+SWALLOWED_SHARE = 0.5
+
+
+def _place(placed: PlacedBridge, box: Box | None) -> Point | None:
+    if box is None:
+        return None
+    x, y = (placed.start[0] + placed.end[0]) / 2.0, (placed.start[1] + placed.end[1]) / 2.0
+    return box[0] + x * (box[2] - box[0]), box[1] + y * (box[3] - box[1])
+
+
+def _swallowed(before: Parts, after: Parts) -> list[Point]:
+    """Places of openings of which bridges leave less than half."""
+    openings, rest = shapely.get_parts(merged(before).polygons), merged(after).polygons
+    lost = shapely.area(openings) - shapely.area(shapely.intersection(openings, rest))
+    gone = openings[lost > SWALLOWED_SHARE * shapely.area(openings)]
+    return [(p.x, p.y) for p in shapely.point_on_surface(gone)]
 
 
 def with_bridges(parts: Parts, bridges: tuple[Bridge, ...]) -> Parts:
@@ -72,9 +114,9 @@ def with_bridges(parts: Parts, bridges: tuple[Bridge, ...]) -> Parts:
 
 
 def _bridged(part: Part, bridges: tuple[Bridge, ...]) -> Part:
-    strips = [strip_of(bridge) for bridge in bridges]
-    touching = [strip for strip in strips if shapely.intersects(strip, part.region.polygons)]
-    if not touching:
+    strips = np.array(strips_of(bridges), dtype=object)
+    touching = strips[shapely.intersects(strips, part.region.polygons)] if len(strips) else strips
+    if not len(touching):
         return part
     taken = [Region.from_polygons(strip) for strip in touching]
     return part.with_region(difference(part.region, taken))
