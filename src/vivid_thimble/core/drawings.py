@@ -16,13 +16,15 @@ from vivid_thimble.core.job import (
     Item,
     Job,
     Placement,
+    elements_of,
     source_in,
     with_item,
     with_source,
 )
-from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare
+from vivid_thimble.core.linked import leading, unlinked
+from vivid_thimble.core.sources.artwork import Artwork
+from vivid_thimble.core.sources.copied import Copied
 from vivid_thimble.core.sources.drawing import Colour, Drawing
-from vivid_thimble.core.sources.letter_grid import AnswerBands
 from vivid_thimble.core.sources.line_work import has_thin_lines
 
 
@@ -61,7 +63,11 @@ def with_artwork(job: Job, element_id: str, **values: Any) -> Job:
 
 
 def without_element(job: Job, gone: str) -> Job:
-    """The job without an element and what belongs to it; layers that this empties go as well."""
+    """The job without an element and what belongs to it; layers that this empties go as well. Copies of it stand on
+    their own from then on."""
+    for element in elements_of(job.item):
+        if isinstance(element.source, Copied) and element.source.of == gone:
+            job = unlinked(job, element.id)
     return _without(job, lambda element: element.id == gone or _belongs_to(element, gone))
 
 
@@ -71,7 +77,7 @@ def without_followers(job: Job, of: str) -> Job:
 
 
 def _belongs_to(element: Element, leader: str) -> bool:
-    return isinstance(element.source, AnswerBands | ArtworkShare) and element.source.of == leader
+    return leading(element) == leader
 
 
 def _without(job: Job, goes: Callable[[Element], bool]) -> Job:

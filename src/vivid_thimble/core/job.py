@@ -279,10 +279,13 @@ def in_face(element: Element, face: str) -> Element:
 
 def with_followers_led(item: Item) -> Item:
     """Answer bands get the letters, size and place of their grid; further films of a drawing or picture those of it."""
-    leaders = {e.id: e for e in elements_of(item) if isinstance(e.source, LetterGrid | Artwork | Picture)}
+    leaders = {e.id: e for e in elements_of(item) if isinstance(e.source, LetterGrid | Artwork | Picture | Copied)}
 
     def placed(element: Element) -> Element:
         own = element.source
+        if isinstance(own, Copied):
+            led = leaders.get(own.led)
+            return element if led is None else replace(element, placement=led.placement)
         leader = leaders.get(own.of) if isinstance(own, AnswerBands | ArtworkShare) else None
         if leader is None:
             return element

@@ -5,15 +5,20 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from functools import cached_property
 
+import numpy as np
+
 from vivid_thimble.core.bridging.walls import Walls
 from vivid_thimble.core.cut.cutting import FILM_MARGIN_MM, Cut, plan_cut
+from vivid_thimble.core.finish.relief import relief_in, weeding_box
 from vivid_thimble.core.finish.weeding import WeedingPlan, weeding_plan
 from vivid_thimble.core.geometry.parts import Part, Parts
-from vivid_thimble.core.geometry.path import Box, Path
+from vivid_thimble.core.geometry.path import Box, Contour, Path
+from vivid_thimble.core.geometry.plain_shapes import rectangle
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.inspect.inspection import Inspection
+from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.job import Element, Item, Layer, mirror_reason
 from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.sources.cleaning import Cleaned
@@ -141,6 +146,7 @@ class ItemResult:
             layer.kept.polygons,
             is_sheet=self.item.is_stencil,
             flipped=self.item.weeding_flipped,
+            margin=self.item.weeding_box,
         )
 
     @property
@@ -157,6 +163,18 @@ def film_margin(item: Item) -> float:
 
 def cut_of(layer: LayerResult, item: Item, carrier: Carrier) -> Cut:
     """The cut of a layer as its method and side ask; see plan_cut for what is refused."""
-    return plan_cut(
-        layer.cut_paths, layer.layer.film, carrier, margin=film_margin(item), mirror_reason=mirror_reason(item)
-    )
+    paths = (*layer.cut_paths, *waste_cuts(layer, item))
+    return plan_cut(paths, layer.layer.film, carrier, margin=film_margin(item), mirror_reason=mirror_reason(item))
+
+
+def waste_cuts(layer: LayerResult, item: Item) -> tuple[Path, ...]:
+    """The weeding box and the relief cuts that are cut as well, as the item asks. A relief cut is a closed path that
+    goes along its line and back."""
+    if item.is_stencil or layer.kept.is_empty or (item.weeding_box is None and not item.relief):
+        return ()
+    kept = layer.kept.polygons
+    box = weeding_box(kept, SURROUND_MM if item.weeding_box is None else item.weeding_box)
+    cuts = [] if item.weeding_box is None else [rectangle(box).outline]
+    if item.relief:
+        cuts += [Path((Contour.from_points(np.asarray(line.coords)),)) for line in relief_in(kept, box)]
+    return tuple(cuts)

@@ -1,8 +1,8 @@
 """Relief cuts: straight cuts through the surround, so that it comes off in manageable strips.
 
 One neat line through the waist of the design crosses the surround from edge to edge of the weeding
-box, stopping short of every kept piece. Where the design leaves whole columns free, it is parted
-there as well.
+box, stopping short of every kept piece. Where the design leaves whole columns or rows free, it is
+parted there as well.
 """
 
 from __future__ import annotations
@@ -26,12 +26,29 @@ MIDDLE = (0.3, 0.7)
 """The waist lies between these shares of the height."""
 
 
-def relief_cuts(kept: MultiPolygon, box: Box, surround: shapely.Polygon) -> tuple[LineString, ...]:
+def weeding_box(kept: MultiPolygon, margin: float) -> Box:
+    """The rectangle ``margin`` mm round kept film that is not empty."""
+    left, top, right, bottom = kept.bounds
+    return left - margin, top - margin, right + margin, bottom + margin
+
+
+def relief_in(kept: MultiPolygon, box: Box) -> tuple[LineString, ...]:
+    """Relief cuts through all waste inside a box that reaches its edge."""
+    rest = shapely.get_parts(shapely.difference(shapely.box(*box), kept))
+    frame = shapely.box(*box).exterior
+    surround = shapely.union_all([piece for piece in rest if shapely.intersects(piece, frame)])
+    return relief_cuts(kept, box, surround)
+
+
+def relief_cuts(kept: MultiPolygon, box: Box, surround: shapely.Geometry) -> tuple[LineString, ...]:
     """Straight cuts (mm) through the ``surround`` inside a weeding ``box``; none for empty film."""
     if kept.is_empty:
         return ()
     room = shapely.difference(surround, shapely.buffer(kept, CLEAR_MM, quad_segs=4))
-    return (*_waist(kept, box, room), *_columns(kept, box))
+    left, top, right, bottom = box
+    rows = [LineString([(left, y), (right, y)]) for y in _free_places(kept, 1, top, bottom)]
+    columns = [LineString([(x, top), (x, bottom)]) for x in _free_places(kept, 0, left, right)]
+    return (*_waist(kept, box, room), *rows, *columns)
 
 
 def _waist(kept: MultiPolygon, box: Box, room: shapely.Geometry) -> list[LineString]:
@@ -47,22 +64,22 @@ def _waist(kept: MultiPolygon, box: Box, room: shapely.Geometry) -> list[LineStr
     return [line for line in stretches if line.geom_type == "LineString" and line.length >= SHORTEST_MM]
 
 
-def _columns(kept: MultiPolygon, box: Box) -> list[LineString]:
-    """Upright cuts through columns that no film reaches, no closer together than STRIP_MM."""
-    left, top, right, bottom = box
-    cuts, last = [], left
-    for a, b in _free_columns(kept):
+def _free_places(kept: MultiPolygon, axis: int, low: float, high: float) -> list[float]:
+    """Middles of the columns (axis 0) or rows (1) that no film reaches: columns no closer together than STRIP_MM."""
+    least = STRIP_MM if axis == 0 else 0.0
+    places, last = [], low
+    for a, b in _free_stretches(kept, axis):
         middle = (a + b) / 2.0
-        if b - a >= 2.0 * CLEAR_MM and middle - last >= STRIP_MM and right - middle >= STRIP_MM / 2.0:
-            cuts.append(LineString([(middle, top), (middle, bottom)]))
+        if b - a >= 2.0 * CLEAR_MM and middle - last >= least and high - middle >= least / 2.0:
+            places.append(middle)
             last = middle
-    return cuts
+    return places
 
 
-def _free_columns(kept: MultiPolygon) -> list[tuple[float, float]]:
-    """Intervals of x between pieces, from left to right."""
+def _free_stretches(kept: MultiPolygon, axis: int) -> list[tuple[float, float]]:
+    """Stretches of x or y between pieces, in rising order."""
     bounds: FloatArray = shapely.bounds(shapely.get_parts(kept))
-    bounds = bounds[np.argsort(bounds[:, 0])]
-    reached = np.maximum.accumulate(bounds[:, 2])
-    free = np.flatnonzero(bounds[1:, 0] > reached[:-1])
-    return [(float(reached[k]), float(bounds[k + 1, 0])) for k in free]
+    bounds = bounds[np.argsort(bounds[:, axis])]
+    reached = np.maximum.accumulate(bounds[:, axis + 2])
+    free = np.flatnonzero(bounds[1:, axis] > reached[:-1])
+    return [(float(reached[k]), float(bounds[k + 1, axis])) for k in free]

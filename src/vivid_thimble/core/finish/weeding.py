@@ -16,7 +16,7 @@ from shapely import LineString, MultiPolygon
 from shapely.geometry.polygon import orient
 
 from vivid_thimble.core.finish.effort import Effort, effort_of
-from vivid_thimble.core.finish.relief import relief_cuts
+from vivid_thimble.core.finish.relief import relief_cuts, relief_in, weeding_box
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.inspect.inspection import Inspection
 from vivid_thimble.core.inspect.pieces import Piece
@@ -62,9 +62,12 @@ class WeedingPlan:
     relief: tuple[LineString, ...]
 
 
-def weeding_plan(inspection: Inspection, kept: MultiPolygon, *, is_sheet: bool, flipped: bool = False) -> WeedingPlan:
+def weeding_plan(
+    inspection: Inspection, kept: MultiPolygon, *, is_sheet: bool, flipped: bool = False, margin: float | None = None
+) -> WeedingPlan:
     """The picks of one layer whose film is ``kept``. For a stencil's sheet the openings are pulled in
-    reading order. ``flipped`` takes the other order than the recommended one."""
+    reading order. ``flipped`` takes the other order than the recommended one. ``margin``: of a weeding box that is cut
+    (None: the box is a suggestion)."""
     surround = [p for p in inspection.waste if p.is_surround]
     inner = sorted((p for p in inspection.waste if not p.is_surround), key=_reading_order)
     outside_first, reason = _order(inspection, inner, is_sheet=is_sheet)
@@ -75,6 +78,9 @@ def weeding_plan(inspection: Inspection, kept: MultiPolygon, *, is_sheet: bool, 
     picks = _numbered(order, "Opening" if is_sheet else "Middle", inspection, tips)
     box = surround[0].box if surround and not is_sheet else None
     relief = relief_cuts(kept, box, surround[0].polygon) if box is not None else ()
+    if box is not None and margin is not None:
+        box = weeding_box(kept, margin)
+        relief = relief_in(kept, box)
     return WeedingPlan(picks, outside_first, reason, _effort(inspection, kept, picks, tips), box, relief)
 
 

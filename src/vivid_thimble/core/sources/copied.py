@@ -9,3 +9,5 @@ class Copied(Struct, frozen=True, tag="copied", kw_only=True):
     """The shape of element ``of`` after its steps, in its size; only its place, turn and further steps are its own."""
 
     of: str
+    led: str = ""
+    """The copy whose place it has, when it is a copy of a further film."""

@@ -1,0 +1,240 @@
+"""Arranging elements on the item: alignment, even gaps, equal sizes, rows; what a moved one snaps to and how far it is
+from its neighbours.
+
+Boxes are (left, top, right, bottom) in mm on the item; ``boxes`` are those of elements as they are drawn, by id.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from msgspec.structs import replace
+
+from vivid_thimble.core.geometry.parts import bounds_of
+from vivid_thimble.core.geometry.path import Box, box_round
+from vivid_thimble.core.job import (
+    Element,
+    Job,
+    Placement,
+    with_element,
+)
+from vivid_thimble.core.linked import leader_of, leading
+from vivid_thimble.core.results import ItemResult
+
+Boxes = Mapping[str, Box]
+Axis = Literal[0, 1]
+Line = Literal["left", "middle", "right", "top", "centre", "bottom"]
+LINES: dict[Line, tuple[Axis, float]] = {
+    "left": (0, 0.0),
+    "middle": (0, 0.5),
+    "right": (0, 1.0),
+    "top": (1, 0.0),
+    "centre": (1, 0.5),
+    "bottom": (1, 1.0),
+}
+"""The axis of each line and where it lies in a box, 0 to 1."""
+NEARLY_MM = 1e-6
+
+
+# -- which elements -----------------------------------------------------------------
+
+
+def boxes_of(result: ItemResult) -> dict[str, Box]:
+    """The boxes of all elements that draw something; an element that others follow takes those in."""
+    found: dict[str, Box] = {}
+    for layer in result.layers:
+        for element in layer.elements:
+            box = bounds_of(element.parts)
+            if box is not None:
+                of = leading(element.element) or element.element.id
+                known = [box, found[of]] if of in found else [box]
+                whole = box_round(known)
+                assert whole is not None
+                found[of] = whole
+    return found
+
+
+# -- moving and sizing ---------------------------------------------------------------
+
+
+def moved(job: Job, ids: Sequence[str], dx: float, dy: float) -> Job:
+    """Elements shifted by the same distance."""
+    for one in dict.fromkeys(leader_of(job, each) for each in ids):
+        job = with_element(job, one, lambda e: _shifted(e, dx, dy))
+    return job
+
+
+def resized(job: Job, ids: Sequence[str], factor: float, about: tuple[float, float]) -> Job:
+    """Elements larger or smaller about a place on the item; linked copies take their size from what they copy."""
+    middle = job.item.width / 2.0, job.item.height / 2.0
+
+    def grown(element: Element) -> Element:
+        place = element.placement
+        x, y = (middle[0] + place.dx - about[0]) * factor, (middle[1] + place.dy - about[1]) * factor
+        return replace(
+            element, placement=replace(place.scaled(factor), dx=about[0] + x - middle[0], dy=about[1] + y - middle[1])
+        )
+
+    for one in dict.fromkeys(leader_of(job, each) for each in ids):
+        job = with_element(job, one, grown)
+    return job
+
+
+def aligned(job: Job, boxes: Boxes, ids: Sequence[str], line: Line) -> Job:
+    """Elements brought to one line: a single one to the item, several to the first of them."""
+    axis, share = LINES[line]
+    ids = _drawn(job, boxes, ids)
+    if not ids:
+        return job
+    goal = (0.0, 0.0, job.item.width, job.item.height) if len(ids) == 1 else boxes[ids[0]]
+    for one in ids:
+        way = _at(goal, axis, share) - _at(boxes[one], axis, share)
+        job = _along(job, one, axis, way)
+    return job
+
+
+def spread_evenly(job: Job, boxes: Boxes, ids: Sequence[str], axis: Axis, *, over_item: bool = False) -> Job:
+    """Equal gaps between elements, in the order in which they lie: the outer two stay, or with ``over_item`` the gaps
+    to the item's edges are the same as those between them."""
+    row = sorted(_drawn(job, boxes, ids), key=lambda one: _at(boxes[one], axis, 0.5))
+    inner = sum(_long(boxes[one], axis) for one in row)
+    if over_item and row:
+        gap = ((job.item.width, job.item.height)[axis] - inner) / (len(row) + 1)
+        at = gap
+    elif len(row) >= 3:
+        first, last = boxes[row[0]], boxes[row[-1]]
+        gap = (_at(last, axis, 1.0) - _at(first, axis, 0.0) - inner) / (len(row) - 1)
+        at = _at(first, axis, 0.0)
+    else:
+        return job
+    for one in row:
+        job = _along(job, one, axis, at - _at(boxes[one], axis, 0.0))
+        at += _long(boxes[one], axis) + gap
+    return job
+
+
+def same_size(job: Job, boxes: Boxes, ids: Sequence[str], axis: Axis) -> Job:
+    """Elements brought to the width (axis 0) or height (1) of the first, each about its own middle."""
+    ids = _drawn(job, boxes, ids)
+    for one in ids[1:]:
+        factor = _long(boxes[ids[0]], axis) / max(_long(boxes[one], axis), NEARLY_MM)
+        job = resized(job, [one], factor, (_at(boxes[one], 0, 0.5), _at(boxes[one], 1, 0.5)))
+    return job
+
+
+def in_rows(job: Job, boxes: Boxes, ids: Sequence[str], columns: int, gap: float) -> Job:
+    """Elements laid out in rows of so many, as they were chosen, their cells as large as the largest of them; the whole
+    keeps its middle."""
+    ids = _drawn(job, boxes, ids)
+    if not ids:
+        return job
+    columns = min(max(columns, 1), len(ids))
+    wide, high = (max(_long(boxes[one], axis) for one in ids) + gap for axis in (0, 1))
+    rows = math.ceil(len(ids) / columns)
+    whole = box_round([boxes[one] for one in ids])
+    assert whole is not None
+    x0, y0 = _at(whole, 0, 0.5) - wide * (columns - 1) / 2.0, _at(whole, 1, 0.5) - high * (rows - 1) / 2.0
+    for k, one in enumerate(ids):
+        x, y = x0 + wide * (k % columns), y0 + high * (k // columns)
+        job = _along(job, one, 0, x - _at(boxes[one], 0, 0.5))
+        job = _along(job, one, 1, y - _at(boxes[one], 1, 0.5))
+    return job
+
+
+def _drawn(job: Job, boxes: Boxes, ids: Sequence[str]) -> list[str]:
+    return [one for one in dict.fromkeys(leader_of(job, each) for each in ids) if one in boxes]
+
+
+def _along(job: Job, one: str, axis: Axis, way: float) -> Job:
+    return moved(job, [one], *((way, 0.0) if axis == 0 else (0.0, way)))
+
+
+def _shifted(element: Element, dx: float, dy: float) -> Element:
+    place: Placement = element.placement
+    return replace(element, placement=replace(place, dx=place.dx + dx, dy=place.dy + dy))
+
+
+def _at(box: Box, axis: Axis, share: float) -> float:
+    return box[axis] + share * (box[axis + 2] - box[axis])
+
+
+def _long(box: Box, axis: Axis) -> float:
+    return box[axis + 2] - box[axis]
+
+
+# -- while moving --------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class SnapLine:
+    """A line that a moved box came to lie on: upright at x = ``at`` (axis 0), or level at y = ``at``; ``over`` tells
+    from where to where it is worth showing."""
+
+    axis: Axis
+    at: float
+    over: tuple[float, float]
+
+
+def snapped(
+    box: Box, others: Sequence[Box], item: tuple[float, float], within: float
+) -> tuple[float, float, list[SnapLine]]:
+    """How far a box moves on so that an edge or middle of it meets one of the others, or of the item, no more than
+    ``within`` mm away; and the lines that it meets then."""
+    whole = (0.0, 0.0, *item)
+    shift, lines = [0.0, 0.0], []
+    for axis in (0, 1):
+        met = _nearest(box, [whole, *others], axis, within)
+        if met is not None:
+            shift[axis], at, other = met
+            low, high = min(other[1 - axis], box[1 - axis]), max(other[3 - axis], box[3 - axis])
+            lines.append(SnapLine(axis, at, (low, high)))
+    return shift[0], shift[1], lines
+
+
+def _nearest(box: Box, others: Sequence[Box], axis: Axis, within: float) -> tuple[float, float, Box] | None:
+    """The smallest way from a line of the box to a line of another one: the way, where the line is, and whose."""
+    best: tuple[float, float, Box] | None = None
+    for other in others:
+        for goal in (0.0, 0.5, 1.0):
+            for own in (0.0, 0.5, 1.0):
+                at = _at(other, axis, goal)
+                way = at - _at(box, axis, own)
+                if abs(way) <= within and (best is None or abs(way) < abs(best[0]) - NEARLY_MM):
+                    best = way, at, other
+    return best
+
+
+@dataclass(frozen=True)
+class Room:
+    """The room on one side of a box: from ``start`` to ``end``, ``wide`` mm (negative: over the edge)."""
+
+    start: tuple[float, float]
+    end: tuple[float, float]
+    wide: float
+    to_neighbour: bool
+
+
+def rooms(box: Box, others: Sequence[Box], item: tuple[float, float]) -> list[Room]:
+    """The room left, right, above and below a box: to the nearest other box beside it, or to the item's edge."""
+    return [_room(box, others, item, axis, forwards=forwards) for axis in (0, 1) for forwards in (False, True)]
+
+
+def _room(box: Box, others: Sequence[Box], item: tuple[float, float], axis: Axis, *, forwards: bool) -> Room:
+    edge = box[axis + 2] if forwards else box[axis]
+    goal, beside = (item[axis] if forwards else 0.0), False
+    cross: Axis = 1 if axis == 0 else 0
+    middle = _at(box, cross, 0.5)
+    for other in others:
+        if other[cross] >= box[cross + 2] or other[cross + 2] <= box[cross]:
+            continue  # it lies above or below, not beside
+        facing = other[axis] if forwards else other[axis + 2]
+        ahead = facing >= edge - NEARLY_MM if forwards else facing <= edge + NEARLY_MM
+        if ahead and (facing < goal if forwards else facing > goal):
+            goal, beside = facing, True
+            middle = (max(other[cross], box[cross]) + min(other[cross + 2], box[cross + 2])) / 2.0
+    wide = goal - edge if forwards else edge - goal
+    start, end = ((edge, middle), (goal, middle)) if axis == 0 else ((middle, edge), (middle, goal))
+    return Room(start, end, wide, beside)
