@@ -7,6 +7,7 @@ from pathlib import Path as FilePath
 
 import pytest
 from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtGui import QAction
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
     QApplication,
@@ -47,6 +48,15 @@ class Hand:
         assert widget.isVisible(), f"{name} is not shown"
         assert widget.isEnabled(), f"{name} cannot be clicked"
         self.bot.mouseClick(widget, Qt.MouseButton.LeftButton)
+        self.settle()
+
+    def add_step(self, title: str) -> None:
+        """From the menu of steps in Shape."""
+        self.go_to("shape")
+        self.click("shape_steps")
+        action = self.window.findChild(QAction, f"add{title}")
+        assert action is not None and action.isVisible(), f"there is no step {title} to add"
+        action.trigger()
         self.settle()
 
     def type_into(self, name: str, text: str) -> None:

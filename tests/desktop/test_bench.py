@@ -172,8 +172,7 @@ def test_shape_fields_size_and_place_an_element(demo: Hand) -> None:
 
 
 def test_steps_are_switched_changed_and_removed(demo: Hand) -> None:
-    demo.go_to("shape")
-    demo.click("addThicken")
+    demo.add_step("Thicken")
     demo.type_into("by_thicken-1", "0.5")
     element = demo.window.session.job.item.layers[0].elements[0]
     assert element.steps[-1] == Thicken(id="thicken-1", by=0.5)

@@ -76,8 +76,7 @@ def test_a_loose_middle_is_bridged_from_its_finding_and_keeps_its_width_at_every
 
 
 def test_bridges_are_set_in_shape_and_follow_other_words(stencil: Hand) -> None:
-    stencil.go_to("shape")
-    stencil.click("addBridges")
+    stencil.add_step("Bridges")
     (step,) = [s for s in stencil.window.session.job.item.layers[0].elements[0].steps if isinstance(s, Bridges)]
     stencil.type_into(f"width_{step.id}", "3 mm")
     assert width_of_bridges(stencil) == pytest.approx(3.0, abs=0.06)

@@ -217,8 +217,7 @@ def test_a_letter_grid_hides_names_and_its_answers_are_cut_from_a_second_film(
 
 def test_loose_dots_and_open_pairs_are_tied_in_the_window(hand: Hand) -> None:
     lettered(hand)
-    hand.go_to("shape")
-    hand.click("addJoin")
+    hand.add_step("Join")
     rows = hand.find("joins")
     assert rows.item(0).text() == "i:  its dot is a piece of its own"
     pieces = len(hand.window.session.result.layers[0].design.polygons.geoms)
@@ -254,7 +253,7 @@ def test_one_letter_takes_another_form_and_words_fit_a_strip(hand: Hand) -> None
     hand.type_into("stripHeight", "30")
     heights = hand.window.session.result.layers[0].elements[0].heights
     assert heights.strip == pytest.approx(30.0)
-    assert "Small letters" in hand.window.stations["shape"].heights_line.text()
+    assert "Small letters" in hand.window.stations["shape"].place.heights_line.text()
 
 
 def test_items_are_added_and_taken_out(hand: Hand) -> None:

@@ -28,7 +28,7 @@ from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, dou
 from vivid_thimble.core.job import Element, Item, Source, elements_of, plain
 from vivid_thimble.core.picture_stages import drawn_portrait, raster_of, sized_picture
 from vivid_thimble.core.placing import WORKING_EM_MM, placement_affine
-from vivid_thimble.core.results import ElementResult, FoundBridges, Problem
+from vivid_thimble.core.results import DividedPiece, ElementResult, FoundBridges, Problem
 from vivid_thimble.core.sources.artwork import (
     Artwork,
     ArtworkFilm,
@@ -233,6 +233,7 @@ class ItemElements:
             placed.drawing_scale,
             tuple(remark.shifted(dx, dy) for remark in stepped.remarks),
             tuple(one.shifted(dx, dy) for one in stepped.bridges),
+            tuple(one.shifted(dx, dy) for one in stepped.pieces),
         )
 
     def _placed(self, element: Element) -> tuple[Resolved | None, _Placed, str]:
@@ -286,11 +287,18 @@ class ItemElements:
             "slice", str(step.VERSION), plain(step), before.key, *(o.home_key for o in others), repr(places)
         )
 
-        def sliced() -> Parts:
+        def sliced() -> tuple[Parts, tuple[DividedPiece, ...]]:
             cutters = [merged(o.home_parts).shifted(*at) for o, at in zip(others, places, strict=True)]
-            return step.sliced(before.parts, cutters)
+            if step.keep != "divide" or not cutters:
+                return step.sliced(before.parts, cutters), ()
+            told = step.pieces(before.parts, cutters)
+            pieces = tuple(
+                DividedPiece(step.id, one.place, one.at, one.part.region.area, left_out=one.left_out) for one in told
+            )
+            return tuple(one.part for one in told if not one.left_out), pieces
 
-        return replaced(before, parts=self._cache.get(key, sliced), key=key)
+        parts, pieces = self._cache.get(key, sliced)
+        return replaced(before, parts=parts, key=key, pieces=(*before.pieces, *pieces))
 
 
 def evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache) -> ElementResult:
@@ -420,6 +428,7 @@ class Stepped:
     problems: tuple[Problem, ...] = ()
     remarks: tuple[Remark, ...] = ()
     bridges: tuple[FoundBridges, ...] = ()
+    pieces: tuple[DividedPiece, ...] = ()
 
 
 def apply_step(step: Any, before: Stepped, cache: Cache) -> Stepped:

@@ -230,6 +230,30 @@ def with_element(job: Job, element_id: str, change: Callable[[Element], Element]
     return replace(job, items=tuple(item_changed(item) for item in job.items))
 
 
+def with_steps_of(job: Job, owner: str, change: Callable[[tuple[Step, ...]], tuple[Step, ...]]) -> Job:
+    """Change the steps of an element, or of a layer of the item in hand; raises KeyError for an unknown id."""
+    if any(layer.id == owner for layer in job.item.layers):
+        return with_item(
+            job,
+            lambda item: replace(
+                item,
+                layers=tuple(replace(la, steps=change(la.steps)) if la.id == owner else la for la in item.layers),
+            ),
+        )
+    return with_element(job, owner, lambda e: replace(e, steps=change(e.steps)))
+
+
+def steps_of(job: Job, owner: str) -> tuple[Step, ...]:
+    """The steps of an element, or of a layer of the item in hand; none for an unknown id."""
+    holders: list[Layer | Element] = [*job.item.layers, *elements_of(job.item)]
+    return next((one.steps for one in holders if one.id == owner), ())
+
+
+def layer_of(item: Item, element_id: str) -> Layer:
+    """The layer that holds an element; the first one for an unknown id."""
+    return next((la for la in item.layers if any(e.id == element_id for e in la.elements)), item.layers[0])
+
+
 def find_element(job: Job, element_id: str) -> Element:
     for item in job.items:
         for layer in item.layers:

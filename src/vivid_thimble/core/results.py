@@ -49,6 +49,21 @@ class FoundBridges:
         return replace(self, found=self.found.shifted(dx, dy), away=(self.away[0] + dx, self.away[1] + dy))
 
 
+@dataclass(frozen=True)
+class DividedPiece:
+    """One of the pieces that a Slice divides an element into: its place in shares of the element's box, a point inside
+    it in mm, its area in mm2."""
+
+    step_id: str
+    place: tuple[float, float]
+    at: tuple[float, float]
+    area: float
+    left_out: bool
+
+    def shifted(self, dx: float, dy: float) -> DividedPiece:
+        return replace(self, at=(self.at[0] + dx, self.at[1] + dy))
+
+
 @dataclass(frozen=True, eq=False)
 class ElementResult:
     """``letters``: the placed source before any step; ``parts``: after its steps."""
@@ -73,6 +88,7 @@ class ElementResult:
     remarks: tuple[Remark, ...] = ()
     """What its steps have to say about their outcome."""
     bridges: tuple[FoundBridges, ...] = ()
+    pieces: tuple[DividedPiece, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)

@@ -185,7 +185,8 @@ class Insights(QObject):
 def _key(name: Name, result: ItemResult) -> tuple[object, ...]:
     layer = result.layers[0]
     item = result.item
-    return name, layer.key, layer.layer.film, item.method, item.surround, item.surface, item.weeding_flipped
+    sheet = item.surround, item.frame, item.register, item.weeding_box
+    return name, layer.key, layer.layer.film, item.method, *sheet, item.surface, item.weeding_flipped
 
 
 def _work(name: Name, result: ItemResult) -> Callable[[], Any]:

@@ -21,12 +21,15 @@ class NumberField(QWidget):
     """Emits ``committed`` (mm) when a new, understood length is entered."""
 
     committed = Signal(float)
+    emptied = Signal()
+    """An empty field was entered where that means something."""
 
     def __init__(self, what: str, name: str, *, positive: bool = True, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._what, self._positive = what, positive
         self._unit: Unit = "mm"
         self._value: float | None = None
+        self.may_be_empty = False
         self.edit = QLineEdit(self)
         self.edit.setObjectName(name)
         self.edit.setAccessibleName(what)
@@ -70,6 +73,13 @@ class NumberField(QWidget):
     def commit(self) -> None:
         """Take the text as the new value if it is understood."""
         if not self.edit.isModified():
+            return
+        if self.may_be_empty and not self.edit.text().strip():
+            self._mark("")
+            self.edit.setModified(False)
+            if self._value is not None:
+                self._value = None
+                self.emptied.emit()
             return
         try:
             value = self._parsed()

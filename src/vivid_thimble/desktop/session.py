@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import logging
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path as FilePath
 from typing import TYPE_CHECKING, TypeVar
@@ -67,6 +67,7 @@ class Session(QObject):
         self.result: ItemResult | None = None
         self.failure = ""
         self._chosen = ""
+        self._also: tuple[str, ...] = ()
         self._sizing: Sizing | None = None
         self.cache = Cache()
         self._evaluator = Evaluator(self.cache, self)
@@ -119,9 +120,32 @@ class Session(QObject):
         elements = elements_of(self.result.item) if self.result is not None else ()
         return next((one for one in elements if one.id == element_id), None)
 
+    @property
+    def picked(self) -> tuple[str, ...]:
+        """All elements in hand, the chosen one first."""
+        ids = {e.id for e in elements_of(self.job.item)}
+        return tuple(dict.fromkeys(one for one in (self.chosen, *self._also) if one in ids))
+
     def choose(self, element_id: str) -> None:
+        """Take one element in hand, and no other; pressing one of several that are in hand keeps them all."""
+        if element_id not in self.picked or element_id not in self._also:
+            self._also = ()
         self._chosen = element_id
         self.element_chosen.emit()
+
+    def pick(self, element_ids: Iterable[str]) -> None:
+        """Take several elements in hand, the first as the one that others are brought to."""
+        first, *rest = [*element_ids] or [""]
+        self._chosen, self._also = first, tuple(rest)
+        self.element_chosen.emit()
+
+    def pick_also(self, element_id: str) -> None:
+        """Take one more element in hand, or lay it aside again."""
+        picked = self.picked
+        if element_id in picked:
+            self.pick([one for one in picked if one != element_id] or picked)
+        else:
+            self.pick([*picked, element_id])
 
     def hold_item(self, index: int) -> None:
         """Take another item of the job in hand; that is no step of undo."""
@@ -217,7 +241,7 @@ class Session(QObject):
         self.assets = dict(assets)
         self.path = path
         self.result = None
-        self._chosen = ""
+        self._chosen, self._also = "", ()
         self._announce()
         self.file_changed.emit()
 

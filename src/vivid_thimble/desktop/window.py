@@ -6,7 +6,6 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path as FilePath
 
-from msgspec.structs import replace
 from PySide6.QtCore import QBuffer, QIODevice, QSettings, Qt, QTimer
 from PySide6.QtGui import (
     QAction,
@@ -34,13 +33,17 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from vivid_thimble.core.arrange import moved, resized
+from vivid_thimble.core.bridge_edits import with_bridge
+from vivid_thimble.core.bridging.plan import Bridge
 from vivid_thimble.core.demo import DEMO_JOBS, demo_assets, demo_job
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.formats.raster_read import ENDINGS as PICTURE_ENDINGS
 from vivid_thimble.core.inspect.findings import Finding
-from vivid_thimble.core.job import Job, Placement, all_elements, find_element, new_job, with_element
+from vivid_thimble.core.job import Job, all_elements, new_job, steps_of
 from vivid_thimble.core.project import ENDING
 from vivid_thimble.core.remedies import REMEDY_WORDS, remedied
+from vivid_thimble.core.steps import Bridges
 from vivid_thimble.desktop.insights import Name
 from vivid_thimble.desktop.inspecting.size_page import surface_words
 from vivid_thimble.desktop.panel import clear_layout
@@ -59,6 +62,8 @@ TRAY_WIDTH = 316
 STATUS_HEIGHT = 34
 PATIENCE_MS = 400
 """Work that takes longer can be stopped."""
+HANDLES_IN = ("gather", "shape")
+"""Stations in which what is in hand shows its handles."""
 STATION_LOOKS: dict[str, Look] = {"cut": "cut", "weed": "waste"}
 Shortcut = QKeySequence | QKeySequence.StandardKey
 
@@ -192,7 +197,9 @@ class MainWindow(QMainWindow):
         self.strip.sizes_wanted.connect(self._show_sizes)
         self.strip.item_wanted.connect(self.session.hold_item)
         self.table.moved.connect(self._move_element)
+        self.table.resized.connect(self._resize_picked)
         self.table.element_pressed.connect(self.session.choose)
+        self.table.also_pressed.connect(self.session.pick_also)
         self.table.finding_pressed.connect(self._hold_marked)
         self.table.pointed.connect(self.place_label.setText)
         for station in self.stations.values():
@@ -203,10 +210,16 @@ class MainWindow(QMainWindow):
         self.gather_station.set_wanted.connect(self._open_set)
         self.gather_station.places_wanted.connect(self.table.show_places)
         self.gather_station.underlay_changed.connect(self.table.show_underlay)
-        shape = self.stations["shape"]
-        assert isinstance(shape, ShapeStation)
+        shape = self.shape_station
         shape.pairs_shown.connect(self.table.show_pairs)
         shape.spot_wanted.connect(self.table.show_spot)
+        shape.bridges_shown.connect(self.table.show_bridges)
+        bridges = shape.steps.bridges
+        bridges.held.connect(self.table.hold_bridge)
+        bridges.adding.connect(self.table.add_bridge)
+        self.table.bridge_held.connect(bridges.hold)
+        self.table.bridge_placed.connect(self._place_bridge)
+        self.table.bridge_out.connect(bridges.take_out)
         inspect = self.inspect_station
         inspect.remedy_wanted.connect(self._apply_remedy)
         inspect.spot_wanted.connect(self.table.show_spot)
@@ -218,6 +231,12 @@ class MainWindow(QMainWindow):
     def inspect_station(self) -> InspectStation:
         station = self.stations["inspect"]
         assert isinstance(station, InspectStation)
+        return station
+
+    @property
+    def shape_station(self) -> ShapeStation:
+        station = self.stations["shape"]
+        assert isinstance(station, ShapeStation)
         return station
 
     @property
@@ -271,6 +290,7 @@ class MainWindow(QMainWindow):
         self.tray.setCurrentIndex(list(self.stations).index(key))
         self.work_path.show_station(key)
         self.table.show_places(())
+        self.table.show_handles(shown=key in HANDLES_IN)
         self.set_look(STATION_LOOKS.get(key, "finished"))
 
     def set_look(self, key: Look) -> None:
@@ -311,7 +331,7 @@ class MainWindow(QMainWindow):
             self.table.forget_result()
         self._doing = "measuring…"
         self._patience.start()
-        self.table.show_job(job, self.session.chosen)
+        self.table.show_job(job, self.session.picked)
         undo, redo = self.session.undo_name(), self.session.redo_name()
         self.undo_action.setText(f"&Undo: {undo}" if undo else "&Undo")
         self.redo_action.setText(f"&Redo: {redo}" if redo else "&Redo")
@@ -357,13 +377,26 @@ class MainWindow(QMainWindow):
     # -- intentions -----------------------------------------------------------------
 
     def _move_element(self, dx: float, dy: float) -> None:
-        chosen = self.session.chosen
-        if not chosen:
+        picked = self.session.picked
+        if picked:
+            self.session.change("Move", moved(self.session.job, picked, dx, dy), merge=f"move {' '.join(picked)}")
+
+    def _resize_picked(self, factor: float, about: tuple[float, float]) -> None:
+        picked = self.session.picked
+        if picked:
+            self.session.change("Size of the element", resized(self.session.job, picked, factor, about))
+
+    def _place_bridge(self, bridge: Bridge, instead_of: int) -> None:
+        """A bridge was dragged, turned or added on the table."""
+        hands = self.table.bridges
+        if hands.found is None:
             return
-        place: Placement = find_element(self.session.job, chosen).placement
-        moved = replace(place, dx=place.dx + dx, dy=place.dy + dy)
-        job = with_element(self.session.job, chosen, lambda e: replace(e, placement=moved))
-        self.session.change("Move", job, merge=f"move {chosen}")
+        number = instead_of if instead_of >= 0 else None
+        job = with_bridge(self.session.job, hands.owner, hands.found, bridge, number)
+        self.session.change("Place a bridge", job, merge="" if number is None else "slide a bridge")
+        step = next(one for one in steps_of(job, hands.owner) if one.id == hands.found.step.id)
+        assert isinstance(step, Bridges)
+        self.shape_station.steps.bridges.expect(len(step.placed) - len(hands.found.found.unfit) - 1)
 
     def _show_sizes(self) -> None:
         self.go_to("inspect")

@@ -130,16 +130,18 @@ HAND = placed_at((0.0, -30.0), (0.0, -18.0), (-30.0, -30.0, 30.0, 30.0))
 
 
 def test_bridges_by_hand_stay_at_other_sizes_and_the_rest_is_made_anew() -> None:
-    step = Bridges(id="b", width=2.0, placed=(HAND,))
+    hand = placed_at((0.0, -30.0), (0.0, -18.0), (-30.0, -30.0, 130.0, 30.0))
+    step = Bridges(id="b", width=2.0, placed=(hand,))
     for factor in (0.6, 1.0, 1.4):
-        openings = of_polygons(ring(0, 0, 30 * factor, 18 * factor))
+        openings = of_polygons(ring(0, 0, 30 * factor, 18 * factor), ring(100 * factor, 0, 30 * factor, 18 * factor))
         found = step.planned((Part("", openings),))
         assert found.by_hand == (0,)
         assert found.unfit == ()
         first, *rest = found.plan.bridges
         assert first.middle == pytest.approx((0.0, -24.0 * factor), abs=0.05)
         assert first.width == 2.0
-        assert len(rest) == 1
+        assert len(rest) == 2  # of the other ring: what has bridges by hand gets no more
+        assert all(one.middle[0] > 50.0 * factor for one in rest)
         assert islands(bridged(openings, step)) == 0
 
 

@@ -7,6 +7,7 @@ sheet to sheet; its ends are then where the walls are now.
 from __future__ import annotations
 
 import numpy as np
+import shapely
 from msgspec import Struct
 
 from vivid_thimble.core.bridging.candidates import BESIDE
@@ -15,6 +16,8 @@ from vivid_thimble.core.bridging.walls import Walls, crossings
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.path import Box
 
+NEARLY_STRAIGHT = 0.985
+"""A way that is this near to level or upright (cosine) becomes so."""
 LONGEST_STRETCH = 3.0
 """A bridge that became longer than so many times its length, next to the design, does not fit any more."""
 
@@ -46,23 +49,63 @@ def found_again(placed: PlacedBridge, walls: Walls, box: Box, width: float) -> B
         return None
     way = way / length
     middle = (start + end) / 2.0
+    reach = LONGEST_STRETCH * length + width
+    return _through(walls, middle, way, width, reach) if _is_in_opening(walls, middle, way) else None
+
+
+def from_island(walls: Walls, ring: int, at: Point, width: float, way: Point | None = None) -> Bridge | None:
+    """The bridge from an island's wall nearest to a place, along ``way`` or square to the wall (level or upright when
+    that is nearly the same); None where no strip of that width lands clean."""
+    points = walls.rings[ring]
+    wall = shapely.LinearRing(points)
+    foot_at = float(wall.project(shapely.Point(at)))
+    foot = np.array(wall.interpolate(foot_at).coords[0])
+    if way is None:
+        ahead, behind = (np.array(wall.interpolate(foot_at + s).coords[0]) for s in (width / 2.0, -width / 2.0))
+        along = ahead - behind
+        out = np.array([along[1], -along[0]])
+    else:
+        out = np.array(way)
+    size = float(np.hypot(*out))
+    if size < 1e-9:
+        return None
+    out = out / size
+    if way is None and np.abs(out).max() > NEARLY_STRAIGHT:
+        out = np.round(out)
+    reach = float(np.hypot(*np.ptp(np.concatenate(walls.rings), axis=0)))
+    length = _first_wall(walls, foot, out, reach)
+    if length is None:
+        return None
+    return _through(walls, foot + out * length / 2.0, out, width, length + width, ring)
+
+
+def _first_wall(walls: Walls, foot: FloatArray, out: FloatArray, reach: float) -> float | None:
+    met = crossings(walls, foot[None], out[None], np.zeros(1), np.array([reach]))
+    length, segment = met.first_after(np.array([1e-4]))
+    return None if segment[0] < 0 else float(length[0])
+
+
+def _through(
+    walls: Walls, middle: FloatArray, way: FloatArray, width: float, reach: float, ring: int | None = None
+) -> Bridge | None:
+    """The strip through a place in an opening, from wall to wall; ``ring``: where it has to begin."""
     side = np.array([-way[1], way[0]])
     points = middle + side * (np.array(BESIDE) * width)[:, None]
     ways = np.repeat(way[None], len(points), axis=0)
-    reach = np.full(len(points), LONGEST_STRETCH * length + width)
-    met = crossings(walls, points, ways, reach, reach)
+    both = np.full(len(points), reach)
+    met = crossings(walls, points, ways, both, both)
     ahead, stop = met.first_after(np.zeros(len(points)))
     behind, begin = met.last_before(np.zeros(len(points)))
     if (stop < 0).any() or (begin < 0).any():
         return None
-    rings = walls.ring_of[stop], walls.ring_of[begin]
-    if any(len(np.unique(own)) > 1 for own in rings) or rings[0][0] == rings[1][0]:
+    rings = np.unique(walls.ring_of[begin]).tolist(), np.unique(walls.ring_of[stop]).tolist()
+    if len(rings[0]) > 1 or len(rings[1]) > 1 or rings[0] == rings[1]:
         return None
-    if not _is_in_opening(walls, middle, way):
+    joined = int(rings[0][0]), int(rings[1][0])
+    if ring is not None and joined[0] != ring:
         return None
-    low, high = float(behind.min()), float(ahead.max())
-    first, last = middle + way * low, middle + way * high
-    return Bridge((float(first[0]), float(first[1])), (float(last[0]), float(last[1])), width)
+    first, last = middle + way * float(behind.min()), middle + way * float(ahead.max())
+    return Bridge((float(first[0]), float(first[1])), (float(last[0]), float(last[1])), width, rings=joined)
 
 
 def _is_in_opening(walls: Walls, at: FloatArray, way: FloatArray) -> bool:

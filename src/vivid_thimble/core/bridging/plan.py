@@ -23,7 +23,7 @@ from vivid_thimble.core.pauses import pause
 Point = tuple[float, float]
 SMALL = 4.0
 """Islands smaller than so many widths across get one bridge."""
-SLENDER = 9.0
+SLENDER = 12.0
 """Bridges that are so many times longer than wide are slender: a large island gets more of them."""
 LONG = 45.0
 """Two more for every so many widths of an island's wall beyond the first SHORT: an even number stays symmetrical."""
@@ -73,6 +73,8 @@ class Bridge:
     end: Point
     width: float
     weak: bool = False
+    rings: tuple[int, int] = (-1, -1)
+    """The walls that it joins, an island's first; -1 where that is not known."""
     patch: Polygon | None = None
     """What it covers when that is no straight strip."""
 
@@ -200,20 +202,17 @@ class _Planner:
         """The middles of the bridges that each ring has."""
         self.held = walls.is_outer.copy()
         """Rings that hang together with the sheet, as far as their own opening is concerned."""
+        self.by_hand: set[int] = set()
+        """Rings with bridges that were placed by hand: they get another one only if they would fall out."""
 
     def take(self, given: Sequence[Bridge]) -> None:
         """Bridges that were placed by hand."""
-        lines = [shapely.LineString(ring) for ring in self.walls.rings]
-        tree = shapely.STRtree(lines) if lines else None
-        links: list[tuple[int, int]] = []
+        links = [bridge.rings for bridge in given]
         for bridge in given:
             self.bridges.append(bridge)
-            if tree is None:
-                continue
-            ends = [int(tree.nearest(shapely.Point(at))) for at in (bridge.start, bridge.end)]
-            links.append((ends[0], ends[1]))
-            for ring in ends:
+            for ring in bridge.rings:
                 self.feet.setdefault(ring, []).append(np.array(bridge.middle))
+                self.by_hand.add(ring)
         for _ in links:  # as often as the longest chain may be
             for a, b in links:
                 if self.held[a] or self.held[b]:
@@ -253,6 +252,8 @@ class _Planner:
     def _hold(self, ring: int, choice: Candidates) -> None:
         """Give an island as many bridges as it needs, counting those that it has."""
         wanted = self._wanted(ring, choice.shortest if len(choice) else 0.0)
+        if ring in self.by_hand:
+            wanted = len(self.feet[ring]) + (not self.held[ring])
         while len(self.feet.get(ring, ())) < wanted:
             usable = self._usable(choice)
             if not len(usable):
@@ -318,15 +319,16 @@ class _Planner:
             cost = cost + OPPOSED * (1.0 + (out @ own.T).max(axis=1))
         return int(cost.argmin())
 
-    def _bridge(self, usable: Candidates, row: int) -> Bridge:
+    def _bridge(self, ring: int, usable: Candidates, row: int) -> Bridge:
         start = usable.points[row] + usable.ways[row] * usable.low[row]
         end = usable.points[row] + usable.ways[row] * usable.high[row]
-        return Bridge((float(start[0]), float(start[1])), (float(end[0]), float(end[1])), self.rules.width)
+        rings = ring, int(usable.target[row])
+        return Bridge((float(start[0]), float(start[1])), (float(end[0]), float(end[1])), self.rules.width, rings=rings)
 
     def _build(self, ring: int, usable: Candidates, row: int) -> None:
-        bridge = self._bridge(usable, row)
+        bridge = self._bridge(ring, usable, row)
         self.bridges.append(bridge)
-        for end in (ring, int(usable.target[row])):
+        for end in bridge.rings:
             self.feet.setdefault(end, []).append(np.array(bridge.middle))
             self.held[end] = True
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from typing import ClassVar, Literal
 
 import shapely
@@ -40,42 +41,45 @@ class Slice(Struct, frozen=True, tag="slice", kw_only=True):
 
     def sliced(self, parts: Parts, others: Sequence[Region]) -> Parts:
         """``others``: the cutting shapes, at the place of the parts."""
+        if self.keep == "divide" and others:
+            return self._divided(parts, others)
         cutters = [grown for one in others if not (grown := offset(one, self.halo)).is_empty]
         if not cutters:
             return parts
-        if self.keep == "divide":
-            return self._divided(parts, cutters)
         if self.keep == "outside":
             return _kept(part.with_region(difference(part.region, cutters)) for part in parts)
         cutter = union(cutters)
         return _kept(part.with_region(intersection(part.region, cutter)) for part in parts)
 
     def _divided(self, parts: Parts, cutters: Sequence[Region]) -> Parts:
-        return tuple(
-            piece for piece, place in self.pieces(parts, cutters) if not self._is_left_out(piece, place, parts)
-        )
+        return tuple(one.part for one in self.pieces(parts, cutters) if not one.left_out)
 
-    def pieces(self, parts: Parts, cutters: Sequence[Region]) -> list[tuple[Part, Point]]:
-        """All pieces into which parts are divided, each with a place inside it in shares of the parts' box."""
+    def pieces(self, parts: Parts, cutters: Sequence[Region]) -> list[Divided]:
+        """All pieces into which parts are divided."""
         box = bounds_of(parts)
+        cutters = [grown for one in cutters if not (grown := offset(one, self.halo)).is_empty]
         if box is None:
             return []
-        pieces = [part.with_region(one) for part in parts for one in _apart(part.region, cutters)]
+        found = [part.with_region(one) for part in parts for one in _apart(part.region, cutters)]
         wide, high = max(box[2] - box[0], 1e-9), max(box[3] - box[1], 1e-9)
-        inside = [shapely.point_on_surface(piece.region.polygons) for piece in pieces]
-        return [
-            (piece, (round((p.x - box[0]) / wide, 5), round((p.y - box[1]) / high, 5)))
-            for piece, p in zip(pieces, inside, strict=True)
-        ]
+        out = [shapely.Point(box[0] + x * wide, box[1] + y * high) for x, y in self.left_out]
+        pieces = []
+        for piece in found:
+            inside = shapely.point_on_surface(piece.region.polygons)
+            place = round((inside.x - box[0]) / wide, 5), round((inside.y - box[1]) / high, 5)
+            gone = place in self.left_out or bool(shapely.intersects(piece.region.polygons, out).any())
+            pieces.append(Divided(piece, place, (inside.x, inside.y), left_out=gone))
+        return pieces
 
-    def _is_left_out(self, piece: Part, place: Point, parts: Parts) -> bool:
-        box = bounds_of(parts)
-        if box is None or not self.left_out:
-            return False
-        if place in self.left_out:
-            return True
-        at = [shapely.Point(box[0] + x * (box[2] - box[0]), box[1] + y * (box[3] - box[1])) for x, y in self.left_out]
-        return bool(shapely.intersects(piece.region.polygons, at).any())
+
+@dataclass(frozen=True, eq=False)
+class Divided:
+    """A piece, a place inside it in shares of the box of all parts and in mm, and whether it is left out."""
+
+    part: Part
+    place: Point
+    at: Point
+    left_out: bool
 
 
 def _apart(region: Region, cutters: Sequence[Region]) -> list[Region]:

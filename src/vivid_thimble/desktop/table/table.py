@@ -24,6 +24,7 @@ from PySide6.QtGui import (
     QPainterPath,
     QPaintEvent,
     QPen,
+    QPolygonF,
     QResizeEvent,
     QTransform,
     QWheelEvent,
@@ -31,17 +32,21 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from vivid_thimble.core.finish.weeding import WeedingPlan
-from vivid_thimble.core.geometry.path import Box
+from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.job import Job
 from vivid_thimble.core.lengths import format_length
-from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.linked import leader_of
+from vivid_thimble.core.results import FoundBridges, ItemResult, LayerResult, waste_cuts
 from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.core.widths.widthmap import Chords
 from vivid_thimble.desktop.marks import draw_tag, draw_verdict
+from vivid_thimble.desktop.table.arranging import ArrangeHands
 from vivid_thimble.desktop.table.bands import Band, bands_of, draw_bands, draw_card, draw_legend
+from vivid_thimble.desktop.table.bridge_hands import NUDGE_MM as BRIDGE_NUDGE_MM
+from vivid_thimble.desktop.table.bridge_hands import BridgeHands
 from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.table.rulers import THICKNESS, draw_rulers
 from vivid_thimble.desktop.table.true_size import draw_known_sizes
@@ -57,6 +62,7 @@ LOOKS: tuple[tuple[Look, str], ...] = (
     ("surface", "On the surface"),
 )
 SMALLEST_PX_PER_MM, LARGEST_PX_PER_MM = 0.02, 400.0
+LEAST_DRAG_PX = 2.0
 UNDERLAY_OPACITY = 0.5
 """A picture under cut lines is fainter than they are."""
 NUDGE_MM, NUDGE_INCH_MM = 1.0, 25.4 / 16
@@ -75,7 +81,15 @@ class Table(QWidget):
     """Sends ``moved`` (dx, dy in mm), ``element_pressed`` (id), ``finding_pressed`` (index)."""
 
     moved = Signal(float, float)
+    resized = Signal(float, object)
+    """By which factor what is in hand grows, and about which place of the item."""
     element_pressed = Signal(str)
+    also_pressed = Signal(str)
+    """An element was pressed with Shift: it is taken in hand as well."""
+    bridge_held = Signal(int)
+    bridge_placed = Signal(object, int)
+    """A bridge, and the number of the one that it is instead of (-1: a new one)."""
+    bridge_out = Signal()
     finding_pressed = Signal(int)
     pointed = Signal(str)
 
@@ -95,13 +109,18 @@ class Table(QWidget):
         self.result: ItemResult | None = None
         self.findings: tuple[Finding, ...] = ()
         self.held_finding = -1
-        self.chosen = ""
         self._plan: WeedingPlan | None = None
         self._kept: list[_Shape] = []
         self._cut: list[list[_Shape]] = []
         self._waste: list[_Shape] = []
         self._drag: tuple[str, QPointF] | None = None
         self._drag_mm = QPointF(0, 0)
+        self._dragged = QPointF(0, 0)
+        """The way of the pointer; the drag itself snaps to lines."""
+        self.arranging = ArrangeHands(self)
+        self.bridges = BridgeHands(self)
+        self._waste_cuts: list[Path] = []
+        self._elements: dict[str, list[_Shape]] = {}
         self._space = False
         self._spot: Finding | None = None
         self._chords: Chords | None = None
@@ -116,9 +135,9 @@ class Table(QWidget):
 
     # -- what to show ---------------------------------------------------------------
 
-    def show_job(self, job: Job, chosen: str) -> None:
+    def show_job(self, job: Job, picked: Sequence[str]) -> None:
         resized = self.job is None or (job.item.width, job.item.height) != (self.job.item.width, self.job.item.height)
-        self.job, self.chosen = job, chosen
+        self.job, self.arranging.picked = job, tuple(picked)
         if resized or self._fitted:
             self.zoom_to_fit()
         self.update()
@@ -133,14 +152,21 @@ class Table(QWidget):
         self.findings = tuple(f for f in result.findings if f.at is not None)
         self.held_finding = -1
         self._spot = None
-        self._kept = [_Shape(layer.kept.polygons, QPainterPath(), 0.0) for layer in result.layers]
+        self._kept = [_Shape(_with_beside(layer), QPainterPath(), 0.0) for layer in result.layers]
+        self._waste_cuts = [path for layer in result.layers for path in waste_cuts(layer, result.item)]
         self._cut = [
             [_Shape(part.region.polygons, QPainterPath(), 0.0) for part in layer.cut_parts] for layer in result.layers
         ]
         self._plan = None
         waste = [[piece.polygon for piece in layer.inspection.waste] for layer in result.layers[:1]]
         self._waste = [_Shape(shapely.MultiPolygon(one), QPainterPath(), 0.0) for one in waste if one]
-        self._drag_mm = QPointF(0, 0)
+        self._elements = {
+            element.element.id: [_Shape(part.region.polygons, QPainterPath(), 0.0) for part in element.parts]
+            for layer in result.layers
+            for element in layer.elements
+        }
+        self._drag_mm = self._dragged = QPointF(0, 0)
+        self.arranging.take_result()
         self.setAccessibleDescription(f"{len(self.findings)} findings marked")
         self.update()
 
@@ -179,6 +205,25 @@ class Table(QWidget):
     def show_places(self, places: Sequence[tuple[float, float] | NamedPlace]) -> None:
         """Ring some places (mm on the item), such as those that were cleaned; none to ring nothing."""
         self._places = tuple(one if isinstance(one, NamedPlace) else NamedPlace(one, "") for one in places)
+        self.update()
+
+    def show_bridges(self, owner: str, found: FoundBridges | None) -> None:
+        """Bridges that can be taken in hand here; None for none."""
+        self.bridges.show(owner, found)
+        self.update()
+
+    def hold_bridge(self, number: int) -> None:
+        self.bridges.held = number
+        self.update()
+
+    def add_bridge(self, adding: bool) -> None:
+        """Whether the next press places a bridge."""
+        self.bridges.adding = adding
+        self.setCursor(Qt.CursorShape.CrossCursor if adding else Qt.CursorShape.ArrowCursor)
+
+    def show_handles(self, *, shown: bool) -> None:
+        """Handles on what is in hand."""
+        self.arranging.show_handles = shown
         self.update()
 
     def show_underlay(self, underlay: Underlay | None) -> None:
@@ -272,6 +317,9 @@ class Table(QWidget):
                 self._draw_margins(painter)
                 self._draw_places(painter)
                 self._draw_marks(painter)
+                if self.look not in ("waste", "widths"):
+                    self.bridges.draw(painter, self._palette)
+                    self.arranging.draw(painter, self._palette, self._drag_mm, moving=self._is_moving())
                 self._draw_cards(painter)
                 draw_rulers(
                     painter,
@@ -313,16 +361,12 @@ class Table(QWidget):
         painter.save()
         painter.setClipRect(QRectF(THICKNESS, THICKNESS, self.width(), self.height()))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        shift = self._drag_mm
-        view = QTransform(
-            self.px_per_mm,
-            0,
-            0,
-            self.px_per_mm,
-            self.offset.x() + shift.x() * self.px_per_mm,
-            self.offset.y() + shift.y() * self.px_per_mm,
-        )
+        view = QTransform(self.px_per_mm, 0, 0, self.px_per_mm, self.offset.x(), self.offset.y())
         painter.setTransform(view, True)
+        if self._is_moving():
+            self._draw_moving(painter)
+            painter.restore()
+            return
         if self.look == "waste":
             self._draw_waste(painter)
         if self.look == "widths":
@@ -345,7 +389,60 @@ class Table(QWidget):
             painter.drawPath(self._thinned(shape))
         if self.look == "surface":
             self._draw_lost(painter)
+        if self.look == "cut":
+            self._draw_waste_cuts(painter)
+        self._draw_helpers(painter)
         painter.restore()
+
+    def _draw_waste_cuts(self, painter: QPainter) -> None:
+        """The weeding box and relief cuts that are cut as well."""
+        painter.setPen(QPen(QColor(self._palette.look), 0))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for path in self._waste_cuts:
+            for contour in path.contours:
+                points = contour.segments[:, 0].tolist()
+                painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in points]))
+
+    def _draw_helpers(self, painter: QPainter) -> None:
+        """Elements that are not cut themselves: a dashed outline."""
+        assert self.result is not None
+        pen = QPen(QColor(self._palette.thread), 0, Qt.PenStyle.DashLine)
+        for layer in self.result.layers:
+            for element in layer.elements:
+                if element.element.helps_only:
+                    painter.setPen(pen)
+                    painter.setBrush(Qt.BrushStyle.NoBrush)
+                    for shape in self._elements.get(element.element.id, ()):
+                        painter.drawPath(self._thinned(shape))
+
+    def _is_moving(self) -> bool:
+        return self._drag is not None and self._drag[0] == "move" and not self._drag_mm.isNull()
+
+    def _draw_moving(self, painter: QPainter) -> None:
+        """While something is dragged: each element on its own, what is in hand at its new place."""
+        assert self.result is not None and self.job is not None
+        moving = {leader_of(self.job, one) for one in self.arranging.picked}
+        for layer, sheet in reversed(list(zip(self.result.layers, self._kept, strict=True))):
+            film = QColor(layer.layer.film.colour)
+            painter.setPen(Qt.PenStyle.NoPen)
+            if layer.is_sheet:
+                painter.setBrush(film)
+                for outer in shapely.get_exterior_ring(shapely.get_parts(sheet.polygons)):
+                    painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in shapely.get_coordinates(outer).tolist()]))
+                film = QColor(self._palette.blank)
+            if self.look == "cut":
+                painter.setPen(QPen(QColor(self._palette.thread), 0))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+            else:
+                painter.setBrush(film)
+            for element in layer.elements:
+                own = leader_of(self.job, element.element.id) in moving
+                painter.save()
+                if own:
+                    painter.translate(self._drag_mm)
+                for shape in self._elements.get(element.element.id, ()):
+                    painter.drawPath(self._thinned(shape))
+                painter.restore()
 
     def _draw_widths(self, painter: QPainter) -> None:
         """All film pale and outlined, and over it the bands of width."""
@@ -421,6 +518,8 @@ class Table(QWidget):
         font = QFont(painter.font())
         font.setPixelSize(12)
         painter.setFont(font)
+        if self.arranging.is_sizing:
+            return
         for margin, (a, b) in zip(self.result.margins, ends, strict=True):
             self._draw_distance(painter, self.to_widget(*a), self.to_widget(*b), margin)
 
@@ -600,41 +699,79 @@ class Table(QWidget):
             self._drag = ("pan", at)
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
         elif event.button() == Qt.MouseButton.LeftButton:
-            tag = self._tag_at(at)
-            if tag >= 0:
-                self.finding_pressed.emit(tag)
-                return
-            element = self._element_at(at)
-            if element:
-                self.element_pressed.emit(element)
-                self._drag = ("move", at)
+            self._press(at, also=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+        self.update()
+
+    def _press(self, at: QPointF, *, also: bool) -> None:
+        if self.bridges.press(at):
+            self._drag = ("bridge", at)
+            return
+        tag = self._tag_at(at)
+        if tag >= 0:
+            self.finding_pressed.emit(tag)
+            return
+        if self.arranging.press_handle(at):
+            self._drag = ("size", at)
+            return
+        element = self._element_at(at)
+        if element and also:
+            self.also_pressed.emit(element)
+        elif element:
+            self.element_pressed.emit(element)
+            self._drag, self._dragged = ("move", at), QPointF(0, 0)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position()
         if self._drag is None:
-            over = self._tag_at(at) >= 0 or bool(self._element_at(at))
-            self.setCursor(Qt.CursorShape.OpenHandCursor if over else Qt.CursorShape.ArrowCursor)
+            self.setCursor(self._cursor_over(at))
             self._tell_place(at)
             return
         kind, last = self._drag
         if kind == "pan":
             self.offset += at - last
             self._fitted = False
+        elif kind == "bridge":
+            if self.bridges.is_dragging:
+                self.bridges.drag(at)
+        elif kind == "size":
+            self.arranging.drag_handle(at)
         else:
-            self._drag_mm += (at - last) / self.px_per_mm
-            self._tell_shift()
+            self._dragged += (at - last) / self.px_per_mm
+            freely = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+            far = (abs(self._dragged.x()) + abs(self._dragged.y())) * self.px_per_mm > LEAST_DRAG_PX
+            if far:
+                self._drag_mm = QPointF(*self.arranging.snapped(self._dragged.x(), self._dragged.y(), freely=freely))
+                self.pointed.emit(self.arranging.shift_words(self._drag_mm.x(), self._drag_mm.y()))
         self._drag = (kind, at)
         self.update()
+
+    def _cursor_over(self, at: QPointF) -> Qt.CursorShape:
+        if self.bridges.adding:
+            return Qt.CursorShape.CrossCursor
+        corner = self.arranging.over_handle(at)
+        if corner >= 0:
+            return Qt.CursorShape.SizeFDiagCursor if corner in (0, 2) else Qt.CursorShape.SizeBDiagCursor
+        over = self._tag_at(at) >= 0 or self.bridges.number_at(at) >= 0 or bool(self._element_at(at))
+        return Qt.CursorShape.OpenHandCursor if over else Qt.CursorShape.ArrowCursor
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         kind = self._drag[0] if self._drag else ""
         self._drag = None
         self.setCursor(Qt.CursorShape.ArrowCursor)
-        if kind == "move" and (abs(self._drag_mm.x()) + abs(self._drag_mm.y())) * self.px_per_mm > 2.0:
+        self.arranging.let_go()
+        if kind == "bridge":
+            placed = self.bridges.release()
+            if placed is not None:
+                self.bridge_placed.emit(*placed)
+        elif kind == "size":
+            sized = self.arranging.release_handle()
+            if sized is not None:
+                self.resized.emit(*sized)
+        elif kind == "move" and not self._drag_mm.isNull():
             self.moved.emit(self._drag_mm.x(), self._drag_mm.y())
-        else:
+        if kind != "move":
             self._drag_mm = QPointF(0, 0)
-            self.update()
+        self.update()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         turn = event.angleDelta().y() or event.angleDelta().x()
@@ -647,6 +784,8 @@ class Table(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         arrows = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+        if self.bridges.held >= 0 and self._bridge_key(Qt.Key(event.key())):
+            return
         if event.key() in arrows and self.job is not None:
             step = NUDGE_INCH_MM if self.job.unit.startswith("in") else NUDGE_MM
             step *= 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
@@ -660,6 +799,21 @@ class Table(QWidget):
             self.zoom_by(0.8)
         else:
             super().keyPressEvent(event)
+
+    def _bridge_key(self, key: Qt.Key) -> bool:
+        """Left and right slide the bridge in hand along its edge; Delete takes it out; Escape lays it aside."""
+        ways = {Qt.Key.Key_Left: -BRIDGE_NUDGE_MM, Qt.Key.Key_Right: BRIDGE_NUDGE_MM}
+        if key in ways:
+            placed = self.bridges.slid(ways[key])
+            if placed is not None:
+                self.bridge_placed.emit(*placed)
+        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.bridge_out.emit()
+        elif key == Qt.Key.Key_Escape:
+            self.bridge_held.emit(-1)
+        else:
+            return False
+        return True
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Space:
@@ -698,9 +852,10 @@ class Table(QWidget):
             unit = self.job.unit
             self.pointed.emit(f"{format_length(x, unit)} from the left, {format_length(y, unit)} from the top")
 
-    def _tell_shift(self) -> None:
-        if self.job is not None:
-            unit = self.job.unit
-            self.pointed.emit(
-                f"moved {format_length(self._drag_mm.x(), unit)} right, {format_length(self._drag_mm.y(), unit)} down"
-            )
+
+def _with_beside(layer: LayerResult) -> shapely.MultiPolygon:
+    """The film that stays, and what is cut beside it."""
+    if not layer.beside:
+        return layer.kept.polygons
+    beside = [piece for part in layer.beside for piece in part.region.polygons.geoms]
+    return shapely.MultiPolygon([*layer.kept.polygons.geoms, *beside])

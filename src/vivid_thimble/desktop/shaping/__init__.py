@@ -1,0 +1,1 @@
+"""Pages of the Shape station, and what they are made of."""

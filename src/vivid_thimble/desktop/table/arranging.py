@@ -1,0 +1,204 @@
+"""Elements in hand on the table: their box with handles, what a drag snaps to, and the room to their neighbours."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QPainter, QPen
+
+from vivid_thimble.core.arrange import Room, SnapLine, boxes_of, rooms, snapped
+from vivid_thimble.core.geometry.path import Box, box_round
+from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.linked import leader_of
+from vivid_thimble.desktop.theme import Palette
+
+if TYPE_CHECKING:
+    from vivid_thimble.desktop.table.table import Table
+
+HANDLE_PX = 8.0
+SNAP_PX = 7.0
+SMALLEST_MM = 1.0
+"""A drag on a handle makes nothing smaller than this."""
+
+
+class ArrangeHands:
+    """``picked``: the elements in hand, by id."""
+
+    def __init__(self, table: Table) -> None:
+        self._table = table
+        self.picked: tuple[str, ...] = ()
+        self.show_handles = False
+        self._boxes: dict[str, Box] = {}
+        self._lines: list[SnapLine] = []
+        self._corner = -1
+        self._factor = 1.0
+
+    def take_result(self) -> None:
+        """Boxes as they are now."""
+        result = self._table.result
+        self._boxes = boxes_of(result) if result is not None else {}
+        self._lines, self._corner, self._factor = [], -1, 1.0
+
+    @property
+    def is_sizing(self) -> bool:
+        return self._corner >= 0
+
+    def box(self) -> Box | None:
+        """The box round all that is in hand."""
+        job = self._table.job
+        if job is None:
+            return None
+        ids = {leader_of(job, one) for one in self.picked}
+        return box_round([box for one, box in self._boxes.items() if one in ids])
+
+    def _others(self) -> list[Box]:
+        job = self._table.job
+        ids = {leader_of(job, one) for one in self.picked} if job is not None else set()
+        return [box for one, box in self._boxes.items() if one not in ids]
+
+    # -- moving ---------------------------------------------------------------------
+
+    def snapped(self, dx: float, dy: float, *, freely: bool) -> tuple[float, float]:
+        """A drag by so many mm, brought to a line that is near; ``freely``: not."""
+        box, job = self.box(), self._table.job
+        self._lines = []
+        if box is None or job is None or freely:
+            return dx, dy
+        moved = box[0] + dx, box[1] + dy, box[2] + dx, box[3] + dy
+        item = job.item.width, job.item.height
+        x, y, self._lines = snapped(moved, self._others(), item, SNAP_PX / self._table.px_per_mm)
+        return dx + x, dy + y
+
+    def shift_words(self, dx: float, dy: float) -> str:
+        job = self._table.job
+        unit = job.unit if job is not None else "mm"
+        return f"moved {format_length(dx, unit)} right, {format_length(dy, unit)} down; hold Alt to move freely"
+
+    def let_go(self) -> None:
+        self._lines = []
+
+    # -- sizing ---------------------------------------------------------------------
+
+    def press_handle(self, at: QPointF) -> bool:
+        """Whether a corner handle is taken in hand."""
+        for k, corner in enumerate(self._corners()):
+            if abs(corner.x() - at.x()) <= HANDLE_PX and abs(corner.y() - at.y()) <= HANDLE_PX:
+                self._corner, self._factor = k, 1.0
+                return True
+        return False
+
+    def drag_handle(self, at: QPointF) -> None:
+        """The factor that brings the corner nearest to the pointer."""
+        box = self.box()
+        if box is None:
+            return
+        fixed = np.array(self._fixed(box))
+        diagonal = np.array([(box[0] + box[2]), (box[1] + box[3])]) - 2.0 * fixed
+        pointer = np.array(self._table.to_item(at)) - fixed
+        size = float(np.hypot(*diagonal))
+        factor = float(pointer @ diagonal) / max(size * size, 1e-12)
+        self._factor = max(factor, SMALLEST_MM / max(size, SMALLEST_MM))
+        job = self._table.job
+        unit = job.unit if job is not None else "mm"
+        wide, high = (box[2] - box[0]) * self._factor, (box[3] - box[1]) * self._factor
+        self._table.pointed.emit(f"{format_length(wide, unit)} wide, {format_length(high, unit)} high")
+
+    def release_handle(self) -> tuple[float, tuple[float, float]] | None:
+        """The factor and the corner that stays; None when nothing was dragged."""
+        box, factor = self.box(), self._factor
+        fixed = self._fixed(box) if box is not None else (0.0, 0.0)
+        self._corner, self._factor = -1, 1.0
+        return None if box is None or abs(factor - 1.0) < 1e-3 else (factor, fixed)
+
+    def over_handle(self, at: QPointF) -> int:
+        """The handle under a place: 0 to 3, -1 for none."""
+        near = [
+            k
+            for k, c in enumerate(self._corners())
+            if abs(c.x() - at.x()) <= HANDLE_PX and abs(c.y() - at.y()) <= HANDLE_PX
+        ]
+        return near[0] if near else -1
+
+    def _fixed(self, box: Box) -> tuple[float, float]:
+        """The corner opposite to the one in hand."""
+        left, top, right, bottom = box
+        return ((right, bottom), (left, bottom), (left, top), (right, top))[self._corner]
+
+    def _corners(self) -> list[QPointF]:
+        box = self.box()
+        if box is None or not self.show_handles:
+            return []
+        left, top, right, bottom = box
+        return [self._table.to_widget(x, y) for x, y in ((left, top), (right, top), (right, bottom), (left, bottom))]
+
+    # -- painting -------------------------------------------------------------------
+
+    def draw(self, painter: QPainter, palette: Palette, shift: QPointF, *, moving: bool) -> None:
+        box, job = self.box(), self._table.job
+        if box is None or job is None or not (self.show_handles or moving):
+            return
+        dx, dy = shift.x(), shift.y()
+        now = box[0] + dx, box[1] + dy, box[2] + dx, box[3] + dy
+        if self.is_sizing:
+            x, y = self._fixed(box)
+            xs = sorted((x, x + (box[0] + box[2] - 2.0 * x) * self._factor))
+            ys = sorted((y, y + (box[1] + box[3] - 2.0 * y) * self._factor))
+            now = xs[0], ys[0], xs[1], ys[1]
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(QColor(palette.thread), 1.2, Qt.PenStyle.DashLine))
+        corner = self._table.to_widget(now[0], now[1])
+        end = self._table.to_widget(now[2], now[3])
+        painter.drawRect(QRectF(corner, end))
+        if self.show_handles and not moving:
+            self._draw_handles(painter, palette, QRectF(corner, end))
+        if moving:
+            self._draw_lines(painter, palette)
+            for room in rooms(now, self._others(), (job.item.width, job.item.height)):
+                self._draw_room(painter, palette, room)
+        elif self.is_sizing:
+            wide, high = (
+                format_length(now[2] - now[0], job.unit, with_unit=False),
+                format_length(now[3] - now[1], job.unit),
+            )
+            draw_plate(painter, palette, QPointF((corner.x() + end.x()) / 2.0, end.y() + 16.0), f"{wide} × {high}")
+
+    def _draw_handles(self, painter: QPainter, palette: Palette, box: QRectF) -> None:
+        painter.setPen(QPen(QColor(palette.thread), 1.6))
+        painter.setBrush(QColor(palette.raised))
+        for at in (box.topLeft(), box.topRight(), box.bottomRight(), box.bottomLeft()):
+            painter.drawEllipse(at, HANDLE_PX / 2.0 + 1.0, HANDLE_PX / 2.0 + 1.0)
+
+    def _draw_lines(self, painter: QPainter, palette: Palette) -> None:
+        painter.setPen(QPen(QColor(palette.stop), 1.2))
+        for line in self._lines:
+            low, high = line.over
+            ends = ((line.at, low), (line.at, high)) if line.axis == 0 else ((low, line.at), (high, line.at))
+            painter.drawLine(self._table.to_widget(*ends[0]), self._table.to_widget(*ends[1]))
+
+    def _draw_room(self, painter: QPainter, palette: Palette, room: Room) -> None:
+        job = self._table.job
+        assert job is not None
+        a, b = self._table.to_widget(*room.start), self._table.to_widget(*room.end)
+        colour = QColor(
+            palette.stop if room.wide < -1e-6 else palette.thread if room.to_neighbour else palette.soft_ink
+        )
+        painter.setPen(QPen(colour, 1.2))
+        painter.drawLine(a, b)
+        draw_plate(painter, palette, (a + b) / 2.0, format_length(room.wide, job.unit), colour)
+
+
+def draw_plate(painter: QPainter, palette: Palette, centre: QPointF, text: str, colour: QColor | None = None) -> None:
+    """Words on a small plate."""
+    font = QFont(painter.font())
+    font.setPixelSize(12)
+    painter.setFont(font)
+    box = QRectF(painter.fontMetrics().boundingRect(text).adjusted(-4, -2, 4, 2))
+    box.moveCenter(centre)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QColor(palette.raised))
+    painter.drawRoundedRect(box, 3, 3)
+    painter.setPen(colour or QColor(palette.ink))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
