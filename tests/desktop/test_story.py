@@ -14,6 +14,7 @@ from vivid_thimble.core.demo import DRAWING
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.sources.artwork import film_region
+from vivid_thimble.desktop.table.arranging import SNAP_PX
 
 ROOT = FilePath(__file__).parents[2]
 HERON = ROOT / "src" / "vivid_thimble" / "data" / "demo" / DRAWING

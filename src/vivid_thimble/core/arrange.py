@@ -21,7 +21,7 @@ from vivid_thimble.core.job import (
     Placement,
     with_element,
 )
-from vivid_thimble.core.linked import leader_of, leading
+from vivid_thimble.core.linked import leader_of
 from vivid_thimble.core.results import ItemResult
 
 Boxes = Mapping[str, Box]
@@ -42,14 +42,14 @@ NEARLY_MM = 1e-6
 # -- which elements -----------------------------------------------------------------
 
 
-def boxes_of(result: ItemResult) -> dict[str, Box]:
-    """The boxes of all elements that draw something; an element that others follow takes those in."""
+def boxes_of(result: ItemResult, job: Job) -> dict[str, Box]:
+    """The boxes of all elements that draw something; an element that others follow in the job takes those in."""
     found: dict[str, Box] = {}
     for layer in result.layers:
         for element in layer.elements:
             box = bounds_of(element.parts)
             if box is not None:
-                of = leading(element.element) or element.element.id
+                of = leader_of(job, element.element.id)
                 known = [box, found[of]] if of in found else [box]
                 whole = box_round(known)
                 assert whole is not None

@@ -15,7 +15,7 @@ from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import InputRefused, ThimbleError
 from vivid_thimble.core.files import write_atomically
-from vivid_thimble.core.films import BAND_COLOUR, BAND_FILM, DECAL_FILM, RIGID_SHEET
+from vivid_thimble.core.films import BAND_COLOUR, BAND_FILM, DECAL_FILM, RIGID_SHEET, STENCIL_FILM
 from vivid_thimble.core.formats.bundle import contents, notes_in, unpacked
 from vivid_thimble.core.formats.drawing_read import read_drawing
 from vivid_thimble.core.formats.picture import png_of
@@ -26,7 +26,7 @@ from vivid_thimble.core.project import ENDING, save_project
 from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.results import cut_of
 from vivid_thimble.core.sets import make_set
-from vivid_thimble.core.sources.artwork import Artwork, artwork_for
+from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare, artwork_for
 from vivid_thimble.core.sources.letter_grid import AnswerBands, LetterGrid
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.line_portrait import LinePortrait
@@ -34,6 +34,8 @@ from vivid_thimble.core.sources.monogram import Monogram
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import Provenance, licence_in
 from vivid_thimble.core.steps import Bridges, Join, Weld
+from vivid_thimble.core.steps.frame import Frame
+from vivid_thimble.core.steps.register import RegisterMarks
 
 DRAWING = "heron-and-reeds.svg"
 DOWNLOAD = "lantern-heron.zip"
@@ -173,6 +175,39 @@ def hull_job() -> Job:
     return Job(name="Hull numbers", carrier=ROLL, items=(item,))
 
 
+def pennant_job() -> Job:
+    """Heron over moon for the crews' pennants: one screen stencil for each of two inks, with register marks."""
+    dark = ("#33465c", "#3f7046", "#2b6a80")
+    artwork = Artwork(
+        asset=asset_key(_drawing_bytes()),
+        name=DRAWING,
+        films=2,
+        colour_films=(*((colour, 0) for colour in dark), ("#e8c95b", 1)),
+    )
+    heron = Element(id="heron", name="Heron over moon", source=artwork, placement=Placement(height=232.0, dy=10.0))
+    moon = Element(
+        id="moon", name="Moon", source=ArtworkShare(of="heron", film=1), placement=Placement(height=232.0, dy=10.0)
+    )
+    inks = (("Dark ink", "#33465c", heron), ("Moon yellow", "#c9a227", moon))
+    layers = tuple(
+        Layer(id=f"ink-{k}", film=replace(STENCIL_FILM, name=name, colour=colour), elements=(element,))
+        for k, (name, colour, element) in enumerate(inks, start=1)
+    )
+    item = Item(
+        id="item",
+        name="Screen for the crews' pennants",
+        width=400.0,
+        height=296.0,
+        method="screen-stencil",
+        side="underside",
+        frame=Frame(fit="item", radius=12.0),
+        register=RegisterMarks(away=8.0),
+        squeegee=280.0,
+        layers=layers,
+    )
+    return Job(name="Pennants in two inks", carrier=ROLL, items=(item,))
+
+
 def portrait_job() -> Job:
     """Bramble the otter by one line."""
     source = LinePortrait(asset=asset_key(_bytes_of(PHOTO)), name=PHOTO)
@@ -190,6 +225,8 @@ DEMO_JOBS: dict[str, Callable[[], Job]] = {
     "Lantern glass from a messy download": download_job,
     "Jetty sign from a screenshot": screenshot_job,
     "Bramble the otter by one line": portrait_job,
+    "Hull numbers as a stencil": hull_job,
+    "Pennants in two inks": pennant_job,
 }
 
 

@@ -60,6 +60,7 @@ from vivid_thimble.core.sources.lettering import (
 from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.monogram import Monogram, compose_monogram, words_of_monogram
 from vivid_thimble.core.sources.picture import Picture, PictureFilm
+from vivid_thimble.core.sources.plain import Plain, compose_plain
 from vivid_thimble.core.sources.provenance import Provenance
 from vivid_thimble.core.steps import Bridges, Slice, Trim
 from vivid_thimble.core.steps.bridges import with_bridges
@@ -139,7 +140,7 @@ def words_of(source: Source) -> list[Words]:
     return words_of_grid(source) if isinstance(source, LetterGrid) else []
 
 
-def _composed(source: Monogram | LetterGrid | AnswerBands | GridBands, assets: Assets) -> Composed:
+def _composed(source: Monogram | LetterGrid | AnswerBands | GridBands | Plain, assets: Assets) -> Composed:
     def shape(words: Words) -> ShapedWords:
         return _words(words, assets)
 
@@ -149,6 +150,8 @@ def _composed(source: Monogram | LetterGrid | AnswerBands | GridBands, assets: A
         return compose_grid(source, shape)
     if isinstance(source, GridBands):
         return compose_bands(source)
+    if isinstance(source, Plain):
+        return compose_plain(source)
     raise InputRefused("The letter grid of these bands is gone: remove the bands, or add a letter grid again.")
 
 

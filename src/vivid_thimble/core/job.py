@@ -35,6 +35,7 @@ from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.monogram import Monogram
 from vivid_thimble.core.sources.picture import Picture, PictureFilm
+from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.core.steps import Step
 from vivid_thimble.core.steps.frame import Frame
 from vivid_thimble.core.steps.register import RegisterMarks
@@ -55,6 +56,7 @@ Source = (
     | PictureFilm
     | LinePortrait
     | Copied
+    | Plain
 )
 
 

@@ -155,7 +155,7 @@ def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache
         kept = cache.get(sheet_key, lambda: merged((Part("", design), *marks)))
     sticker = item.register.loose_disc(sheet_box) if item.register is not None and sheet_box is not None else None
     beside = (Part("sticker", sticker),) if sticker is not None else ()
-    inspect_key = content_key("inspect", sheet_key, str(item.is_stencil), plain(layer.film))
+    inspect_key = content_key("inspect", sheet_key, item.method, plain(layer.film))
     elements = () if marks else one.elements
     inspection = cache.get(inspect_key, lambda: _inspect(kept, item, layer, elements, cache))
     return LayerResult(
@@ -196,7 +196,14 @@ def _inspect(kept: Region, item: Item, layer: Layer, elements: tuple[ElementResu
     surveys = None if item.is_stencil or layer.steps else _surveys_apart(elements, limits, cache)
     if surveys is None and not kept.is_empty:
         surveys = _surveyed(kept.polygons, limits, f"{item.id} {layer.id}", cache)
-    return inspect_shape(kept.polygons, limits, is_sheet=item.is_stencil, weeding_box=box, surveys=surveys)
+    return inspect_shape(
+        kept.polygons,
+        limits,
+        is_sheet=item.is_stencil,
+        weeding_box=box,
+        surveys=surveys,
+        carried=item.method in ("film-stencil", "screen-stencil"),
+    )
 
 
 def limits_of(film: Film) -> Limits:

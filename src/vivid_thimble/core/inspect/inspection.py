@@ -99,9 +99,11 @@ def inspect_shape(
     is_sheet: bool,
     weeding_box: Box,
     surveys: tuple[SideSurvey, SideSurvey] | None = None,
+    carried: bool = False,
 ) -> Inspection:
     """Measure and judge kept film ``polygons``; ``is_sheet`` when they are a stencil's sheet.
 
+    ``carried``: transfer tape carries loose pieces of the sheet across.
     ``surveys`` of lines and gaps are taken as given when they are known already. Empty film gives
     an inspection without figures or findings.
     """
@@ -122,7 +124,7 @@ def inspect_shape(
     dust = (DUST_HAIRS * hair_of(polygons.bounds)) ** 2
     findings += [_small_finding(piece, limits.area, dust) for piece in small]
     findings += _pinhole_findings(waste, gaps, limits.area * PINHOLE_SHARE, is_sheet=is_sheet)
-    findings += [_loose_finding(piece) for piece in loose]
+    findings += [_loose_finding(piece, carried=carried) for piece in loose]
     return Inspection(
         findings=tuple(sorted(findings, key=order_of)),
         lines=lines,
@@ -212,10 +214,20 @@ def _pinhole_findings(waste: Sequence[Piece], gaps: SideSurvey, below: float, *,
     ]  # fmt: skip
 
 
-def _loose_finding(piece: Piece) -> Finding:
+def _loose_finding(piece: Piece, *, carried: bool) -> Finding:
     sentence = f"A middle of {piece.area:.0f} mm² falls out: nothing ties it to the sheet."
+    if carried:
+        sentence = f"A middle of {piece.area:.0f} mm² is loose: transfer tape has to carry it across."
     ways = REMEDIES["loose-piece"]
-    return Finding("loose-piece", "stop", sentence, piece.at, area=piece.area, cured_by_size=False, remedies=ways)
+    return Finding(
+        "loose-piece",
+        "look" if carried else "stop",
+        sentence,
+        piece.at,
+        area=piece.area,
+        cured_by_size=False,
+        remedies=ways,
+    )
 
 
 def _causes(lines: SideSurvey, gaps: SideSurvey, held: Sequence[Piece], limits: Limits) -> tuple[Cause, ...]:

@@ -292,7 +292,7 @@ class PlacePage(Panel):
     # -- arranging -----------------------------------------------------------------------
 
     def _boxes(self) -> dict[str, Box]:
-        return boxes_of(self.session.result) if self.session.result is not None else {}
+        return boxes_of(self.session.result, self.session.job) if self.session.result is not None else {}
 
     def _align(self, line: Line) -> None:
         self.session.change("Line up", aligned(self.session.job, self._boxes(), self.session.picked, line))

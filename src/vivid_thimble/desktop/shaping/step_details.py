@@ -18,6 +18,9 @@ from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.shaping.step_controls import Choice, Control, Length, Switch, kind_of
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
+ROW_PX = 32
+"""About the height of a row in a list."""
+
 
 class StepDetails(Panel):
     """Built anew for another step; changed values are only shown. ``changed`` carries a title and the new values."""
@@ -111,7 +114,6 @@ class StepDetails(Panel):
         self._others.has_ticks = True
         self._others.setObjectName("sliceBy")
         self._others.setAccessibleName("Elements that cut this one")
-        self._others.setMaximumHeight(110)
         self._others.itemChanged.connect(self._take_others)
         page.column.addWidget(self._others)
         self._pieces_hint = page.hint("Pieces; untick those that are left out:")
@@ -129,6 +131,7 @@ class StepDetails(Panel):
         names = {e.id: e.name.replace("\n", " / ") for e in elements_of(self.session.job.item) if e.id != owner}
         order = [one for one in step.by if one in names] + [one for one in names if one not in step.by]
         _fill(self._others, [(one, names[one], one in step.by) for one in order])
+        self._others.setFixedHeight(min(max(len(order), 1), 4) * ROW_PX + 14)
         self._found = pieces if step.keep == "divide" else ()
         for widget in (self._pieces, self._pieces_hint):
             widget.setVisible(step.keep == "divide")

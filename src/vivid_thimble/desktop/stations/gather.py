@@ -57,6 +57,7 @@ from vivid_thimble.core.job import (
 from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sets import members_of, shared_of
 from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare
+from vivid_thimble.core.sources.copied import Copied
 from vivid_thimble.core.sources.font_bundle import unpack_fonts
 from vivid_thimble.core.sources.fonts import (
     BUNDLED,
@@ -73,6 +74,7 @@ from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.lines import Arc
 from vivid_thimble.core.sources.monogram import Monogram
 from vivid_thimble.core.sources.picture import Picture
+from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.desktop.bundle_dialog import BundleDialog
 from vivid_thimble.desktop.face_book import favourite_faces, recent_faces, remember_face
 from vivid_thimble.desktop.gathering.drawing_panel import DrawingPanel
@@ -80,6 +82,7 @@ from vivid_thimble.desktop.gathering.grid_panel import GridPanel
 from vivid_thimble.desktop.gathering.monogram_panel import MonogramPanel
 from vivid_thimble.desktop.gathering.picture_desk import PictureDesk
 from vivid_thimble.desktop.gathering.picture_panel import PicturePanel
+from vivid_thimble.desktop.gathering.plain_panel import PlainPanel
 from vivid_thimble.desktop.gathering.portrait_panel import PortraitPanel
 from vivid_thimble.desktop.gathering.words_dialog import WordsDialog
 from vivid_thimble.desktop.number_field import FigureField
@@ -128,12 +131,16 @@ class GatherStation(Station):
         buttons.addWidget(self.words_button, 0, 0)
         buttons.addWidget(self.drawing_button, 0, 1)
         for k, (word, name, add) in enumerate(
-            (("Add a &monogram", "addMonogram", self.add_monogram), ("Add a &letter grid", "addGrid", self.add_grid))
+            (
+                ("Add a &monogram", "addMonogram", self.add_monogram),
+                ("Add a &letter grid", "addGrid", self.add_grid),
+                ("Add a pl&ain shape", "addPlain", self.add_plain),
+            )
         ):
             button = QPushButton(word)
             button.setObjectName(name)
             button.clicked.connect(lambda _=False, a=add: a())
-            buttons.addWidget(button, 1, k)
+            buttons.addWidget(button, 1 + k // 2, k % 2)
         self.column.addLayout(buttons)
         self.section("In the design")
         self.list = QListWidget()
@@ -171,6 +178,7 @@ class GatherStation(Station):
         self._build_setting()
         self.monogram = MonogramPanel(self.session)
         self.grid = GridPanel(self.session)
+        self.plain = PlainPanel(self.session)
         self.picture = PicturePanel(self.session)
         self.portrait = PortraitPanel(self.session)
         self.drawing = DrawingPanel(self.session)
@@ -181,7 +189,7 @@ class GatherStation(Station):
         self.picture.desk_wanted.connect(self._open_desk)
         self.picture.underlay_changed.connect(self._lay_under)
         self.picture.words_wanted.connect(self._open_words)
-        for panel in (self.monogram, self.grid, self.drawing, self.picture, self.portrait):
+        for panel in (self.monogram, self.grid, self.plain, self.drawing, self.picture, self.portrait):
             self.column.addWidget(panel)
         self.trouble = self.hint("", "wrong")
         self.notes_title = self.section("Not understood, left out")
@@ -251,6 +259,9 @@ class GatherStation(Station):
         show_row(self.face_row, visible=isinstance(source, Words | Monogram | LetterGrid))
         self.monogram.setVisible(isinstance(source, Monogram))
         self.grid.setVisible(isinstance(source, LetterGrid))
+        self.plain.setVisible(isinstance(source, Plain))
+        if isinstance(source, Plain):
+            self.plain.show_plain(source)
         if isinstance(source, Monogram | LetterGrid):
             self._show_face(source.face)
         if isinstance(source, Monogram):
@@ -299,6 +310,7 @@ class GatherStation(Station):
                         trouble = trouble or (" ".join(element.notes) if not notes else "")
         if self.monogram.isVisible():
             self.monogram.show_result()
+        self.plain.show_result()
         if result is not None:
             found = [e for layer in result.layers for e in layer.elements if e.element.id == chosen]
             self.drawing.show_result(found[0] if found else None)
@@ -344,6 +356,14 @@ class GatherStation(Station):
         self._add("Add a monogram", element)
         self.monogram.initials.setFocus()
         self.monogram.initials.selectAll()
+
+    def add_plain(self) -> None:
+        """A plate that takes most of the item."""
+        job = self.session.job
+        wide, high = job.item.width * FRESH_SHARE, job.item.height * FRESH_SHARE
+        source = Plain(ratio=high / wide, corner=0.2)
+        element = Element(id=free_id("plain", job), name="Plate", source=source, placement=Placement(width=wide))
+        self._add("Add a plain shape", element)
 
     def add_grid(self) -> None:
         """A letter grid that hides two names, ready for others."""
@@ -729,6 +749,8 @@ def _kind(source: object) -> str:
     """A word for what an element is."""
     kinds = (
         (Words, "words"),
+        (Plain, "plain shape"),
+        (Copied, "linked copy"),
         (Monogram, "monogram"),
         (LetterGrid, "letter grid"),
         (AnswerBands, "answer bands"),

@@ -37,8 +37,8 @@ class ArrangeHands:
 
     def take_result(self) -> None:
         """Boxes as they are now."""
-        result = self._table.result
-        self._boxes = boxes_of(result) if result is not None else {}
+        result, job = self._table.result, self._table.job
+        self._boxes = boxes_of(result, job) if result is not None and job is not None else {}
         self._lines, self._corner, self._factor = [], -1, 1.0
 
     @property

@@ -374,7 +374,10 @@ class Table(QWidget):
             painter.restore()
             return
         layers = list(zip(self.result.layers, self._kept, self._cut, strict=True))
+        alone = self._sheet_in_hand()
         for layer, shape, lines in reversed(layers):  # the first layer lies on top
+            if alone is not None and layer is not alone and self.look == "finished":
+                continue
             film = QColor(layer.layer.film.colour)
             if self.look == "cut":
                 painter.setPen(QPen(QColor(self._palette.thread), 0))
@@ -392,7 +395,29 @@ class Table(QWidget):
         if self.look == "cut":
             self._draw_waste_cuts(painter)
         self._draw_helpers(painter)
+        self._draw_other_inks(painter)
         painter.restore()
+
+    def _sheet_in_hand(self) -> LayerResult | None:
+        """Of several stencil sheets only that of the element in hand is shown; None: all films are."""
+        assert self.result is not None
+        if not self.result.item.is_stencil or len(self.result.layers) < 2 or not self.arranging.picked:
+            return None
+        held = self.arranging.picked[0]
+        of_held = (la for la in self.result.layers if any(e.element.id == held for e in la.elements))
+        return next(of_held, self.result.layers[0])
+
+    def _draw_other_inks(self, painter: QPainter) -> None:
+        """The outlines of what other sheets print, over the sheet in hand."""
+        alone = self._sheet_in_hand()
+        if alone is None or self.look != "finished" or self.result is None:
+            return
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for layer in self.result.layers:
+            painter.setPen(QPen(QColor(layer.layer.film.colour).lighter(160), 0, Qt.PenStyle.DashLine))
+            for element in layer.elements if layer is not alone else ():
+                for shape in self._elements.get(element.element.id, ()):
+                    painter.drawPath(self._thinned(shape))
 
     def _draw_waste_cuts(self, painter: QPainter) -> None:
         """The weeding box and relief cuts that are cut as well."""
