@@ -51,14 +51,28 @@ def combine(
     """Boolean of rings in grid steps (each (n, 2)); one fill rule holds for both sides."""
     kernel = pyclipper.Pyclipper()
     kernel.PreserveCollinear = True
-    given = [_add(kernel, ring, pyclipper.PT_SUBJECT) for ring in subjects]
+    upright = _is_wide(subjects, clips)
+    given = [_add(kernel, ring, pyclipper.PT_SUBJECT, upright=upright) for ring in subjects]
     if not any(given):
         return []
     for ring in clips:
-        _add(kernel, ring, pyclipper.PT_CLIP)
+        _add(kernel, ring, pyclipper.PT_CLIP, upright=upright)
     rule_code = _RULES[rule]
-    rings = kernel.Execute(_OPERATIONS[operation], rule_code, rule_code)
-    return _nested([np.array(ring, dtype=np.float64) for ring in rings])
+    rings = [
+        np.array(ring, dtype=np.float64) for ring in kernel.Execute(_OPERATIONS[operation], rule_code, rule_code)
+    ]
+    return _nested([ring[::-1, ::-1].copy() for ring in rings] if upright else rings)
+
+
+def _is_wide(subjects: Sequence[FloatArray], clips: Sequence[FloatArray]) -> bool:
+    """Whether all rings together are wider than high. The kernel sweeps from top to bottom and is slow where many edges
+    lie side by side, as in a line of words: then it gets them with x and y swapped."""
+    boxes = [(ring.min(axis=0), ring.max(axis=0)) for ring in (*subjects, *clips) if len(ring)]
+    if not boxes:
+        return False
+    low = np.min([box[0] for box in boxes], axis=0)
+    wide, high = np.max([box[1] for box in boxes], axis=0) - low
+    return bool(wide > high)
 
 
 def is_sliver(ring: FloatArray) -> bool:
@@ -69,12 +83,13 @@ def is_sliver(ring: FloatArray) -> bool:
     return abs(ring_area_mm2(ring)) <= max(SMALLEST_RING_MM2, SLIVER_STEPS * GRID_MM * around / 2.0)
 
 
-def _add(kernel: Any, ring: FloatArray, role: int) -> bool:
+def _add(kernel: Any, ring: FloatArray, role: int, *, upright: bool) -> bool:
     """Hand a ring to the kernel; False for one without area, which the kernel refuses."""
     if len(ring) < 3:
         return False
     try:
-        return bool(kernel.AddPath(ring.astype(np.int64).tolist(), role, True))
+        points = ring[:, ::-1] if upright else ring
+        return bool(kernel.AddPath(points.astype(np.int64).tolist(), role, True))
     except pyclipper.ClipperException:
         return False
 
@@ -122,9 +137,12 @@ def as_multipolygon(nested: NestedRings) -> MultiPolygon:
         [Polygon(rings[0] * GRID_MM, [hole * GRID_MM for hole in rings[1:]]) for rings in nested],
         dtype=object,
     )
-    valid = shapely.is_valid(polygons) if len(polygons) else np.zeros(0, dtype=bool)
+    whole = MultiPolygon(list(polygons))
+    if whole.is_valid:
+        return whole
+    valid = shapely.is_valid(polygons)
     if valid.all():
-        return MultiPolygon(list(polygons))
+        return whole
     mended = [sound(p) for p in polygons[~valid]]
     return polygons_of(shapely.union_all([*polygons[valid], *mended]))
 

@@ -15,6 +15,8 @@ from numpy.typing import NDArray
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import FlatPath
 
+MOST_PAIRS = 3_000_000
+"""So many pairs of a vertex and an edge above or below it are looked at one by one; a tree sorts more of them out."""
 ON_EDGE_STEPS = 1.5
 """A vertex this close to an edge, in grid steps, lies on it but for rounding (twice half a step's diagonal)."""
 
@@ -35,8 +37,7 @@ def with_shared_vertices(
     a, b = grid[edge], grid[following[edge]]
     packed = np.unique(packed_points(grid))
     vertices = np.column_stack([packed.real, packed.imag])
-    tree = shapely.STRtree(shapely.linestrings(np.stack([a, b], axis=1)))
-    vertex, which = tree.query(shapely.points(vertices), predicate="dwithin", distance=steps)
+    vertex, which = _near_edges(vertices, a, b, steps)
     span = (b - a)[which]
     length = np.maximum(np.hypot(*span.T), 1.0)
     along = ((vertices[vertex] - a[which]) * span).sum(axis=1) / length
@@ -57,6 +58,29 @@ def with_shared_vertices(
         np.insert(flat.t, at, t),
     )
     return snapped, np.insert(grid, at, added, axis=0)
+
+
+def _near_edges(
+    vertices: FloatArray, a: FloatArray, b: FloatArray, steps: float
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Pairs of a vertex and an edge that it is near to; ``vertices`` are sorted by x."""
+    low, high = np.minimum(a, b) - steps, np.maximum(a, b) + steps
+    first = np.searchsorted(vertices[:, 0], low[:, 0], side="left")
+    count = np.searchsorted(vertices[:, 0], high[:, 0], side="right") - first
+    if count.sum() > MOST_PAIRS:
+        tree = shapely.STRtree(shapely.linestrings(np.stack([a, b], axis=1)))
+        found = tree.query(shapely.points(vertices), predicate="dwithin", distance=steps)
+        return found[0], found[1]
+    which = np.repeat(np.arange(len(a)), count)
+    vertex = np.repeat(first - (np.cumsum(count) - count), count) + np.arange(len(which))
+    y = vertices[vertex, 1]
+    rows = np.flatnonzero((y >= low[which, 1]) & (y <= high[which, 1]))
+    vertex, which = vertex[rows], which[rows]
+    off, span = vertices[vertex] - a[which], (b - a)[which]
+    length = np.maximum(np.hypot(*span.T), 1e-12)
+    along = np.clip((off * span).sum(axis=1) / length, 0.0, length)
+    near = np.hypot(*(off - span * (along / length)[:, None]).T) <= steps
+    return vertex[near], which[near]
 
 
 def packed_points(points: FloatArray) -> NDArray[np.complex128]:

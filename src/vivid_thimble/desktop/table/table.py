@@ -35,14 +35,14 @@ from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.inspect.lost import Lost
-from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.job import Job
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.linked import leader_of
 from vivid_thimble.core.results import FoundBridges, ItemResult, LayerResult, waste_cuts
 from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.core.widths.widthmap import Chords
-from vivid_thimble.desktop.marks import draw_tag, draw_verdict
+from vivid_thimble.desktop.marks import draw_tag
+from vivid_thimble.desktop.table.annotations import draw_pairs, draw_pick_numbers, draw_places, draw_relief, draw_spot
 from vivid_thimble.desktop.table.arranging import ArrangeHands
 from vivid_thimble.desktop.table.bands import Band, bands_of, draw_bands, draw_card, draw_legend
 from vivid_thimble.desktop.table.bridge_hands import NUDGE_MM as BRIDGE_NUDGE_MM
@@ -100,7 +100,7 @@ class Table(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setMinimumSize(320, 240)
-        self._palette = palette
+        self.colours = palette
         self.look: Look = "finished"
         self.px_per_mm = 1.0
         self.offset = QPointF(0, 0)
@@ -308,18 +308,18 @@ class Table(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as painter:
-            painter.fillRect(self.rect(), QColor(self._palette.cloth))
+            painter.fillRect(self.rect(), QColor(self.colours.cloth))
             self._draw_weave(painter)
             if self.job is not None:
                 self._draw_item(painter)
                 self._draw_underlay(painter)
                 self._draw_shapes(painter)
                 self._draw_margins(painter)
-                self._draw_places(painter)
+                draw_places(self, painter, self._places)
                 self._draw_marks(painter)
                 if self.look not in ("waste", "widths"):
-                    self.bridges.draw(painter, self._palette)
-                    self.arranging.draw(painter, self._palette, self._drag_mm, moving=self._is_moving())
+                    self.bridges.draw(painter, self.colours)
+                    self.arranging.draw(painter, self.colours, self._drag_mm, moving=self._is_moving())
                 self._draw_cards(painter)
                 draw_rulers(
                     painter,
@@ -328,17 +328,17 @@ class Table(QWidget):
                     (self.offset.x(), self.offset.y()),
                     self.px_per_mm,
                     self.job.unit,
-                    self._palette,
+                    self.colours,
                 )
                 if self.result is not None and self.result.bounds is None:
                     self._draw_invitation(painter)
             if self.hasFocus():
-                painter.setPen(QPen(QColor(self._palette.thread), 2))
+                painter.setPen(QPen(QColor(self.colours.thread), 2))
                 painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
 
     def _draw_weave(self, painter: QPainter) -> None:
         """The cloth under the item: a faint plain weave."""
-        seam = QColor(self._palette.seam)
+        seam = QColor(self.colours.seam)
         seam.setAlpha(110)
         painter.fillRect(self.rect(), QBrush(seam, Qt.BrushStyle.Dense7Pattern))
 
@@ -347,10 +347,10 @@ class Table(QWidget):
         item = self.job.item
         corner, size = self.to_widget(0, 0), (item.width * self.px_per_mm, item.height * self.px_per_mm)
         box = QRectF(corner.x(), corner.y(), *size)
-        painter.setPen(QPen(QColor(self._palette.blank_edge), 0))
-        painter.setBrush(QColor(self._palette.blank))
+        painter.setPen(QPen(QColor(self.colours.blank_edge), 0))
+        painter.setBrush(QColor(self.colours.blank))
         painter.drawRect(box)
-        stitch = QPen(QColor(self._palette.seam), 1.0, Qt.PenStyle.DashLine)
+        stitch = QPen(QColor(self.colours.seam), 1.0, Qt.PenStyle.DashLine)
         painter.setPen(stitch)
         painter.drawLine(QPointF(box.center().x(), box.top()), QPointF(box.center().x(), box.bottom()))
         painter.drawLine(QPointF(box.left(), box.center().y()), QPointF(box.right(), box.center().y()))
@@ -380,7 +380,7 @@ class Table(QWidget):
                 continue
             film = QColor(layer.layer.film.colour)
             if self.look == "cut":
-                painter.setPen(QPen(QColor(self._palette.thread), 0))
+                painter.setPen(QPen(QColor(self.colours.thread), 0))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 for line in lines:
                     painter.drawPath(self._thinned(line))
@@ -421,7 +421,7 @@ class Table(QWidget):
 
     def _draw_waste_cuts(self, painter: QPainter) -> None:
         """The weeding box and relief cuts that are cut as well."""
-        painter.setPen(QPen(QColor(self._palette.look), 0))
+        painter.setPen(QPen(QColor(self.colours.look), 0))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for path in self._waste_cuts:
             for contour in path.contours:
@@ -431,7 +431,7 @@ class Table(QWidget):
     def _draw_helpers(self, painter: QPainter) -> None:
         """Elements that are not cut themselves: a dashed outline."""
         assert self.result is not None
-        pen = QPen(QColor(self._palette.thread), 0, Qt.PenStyle.DashLine)
+        pen = QPen(QColor(self.colours.thread), 0, Qt.PenStyle.DashLine)
         for layer in self.result.layers:
             for element in layer.elements:
                 if element.element.helps_only:
@@ -454,9 +454,9 @@ class Table(QWidget):
                 painter.setBrush(film)
                 for outer in shapely.get_exterior_ring(shapely.get_parts(sheet.polygons)):
                     painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in shapely.get_coordinates(outer).tolist()]))
-                film = QColor(self._palette.blank)
+                film = QColor(self.colours.blank)
             if self.look == "cut":
-                painter.setPen(QPen(QColor(self._palette.thread), 0))
+                painter.setPen(QPen(QColor(self.colours.thread), 0))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
             else:
                 painter.setBrush(film)
@@ -471,9 +471,9 @@ class Table(QWidget):
 
     def _draw_widths(self, painter: QPainter) -> None:
         """All film pale and outlined, and over it the bands of width."""
-        pale = QColor(self._palette.seam)
+        pale = QColor(self.colours.seam)
         for shape in self._kept:
-            painter.setPen(QPen(QColor(self._palette.blank_edge), 0))
+            painter.setPen(QPen(QColor(self.colours.blank_edge), 0))
             painter.setBrush(pale)
             painter.drawPath(self._thinned(shape))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, on=False)
@@ -481,14 +481,14 @@ class Table(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for shape in self._kept:
-            painter.setPen(QPen(QColor(self._palette.blank_edge), 0))
+            painter.setPen(QPen(QColor(self.colours.blank_edge), 0))
             painter.drawPath(self._thinned(shape))
 
     def _draw_lost(self, painter: QPainter) -> None:
         """What fades is hatched away, what fills is hatched in the stop colour; both are outlined."""
         for path, ground, line in (
-            (self._faded, self._palette.blank, self._palette.stop),
-            (self._filled, self._palette.blank_edge, self._palette.look),
+            (self._faded, self.colours.blank, self.colours.stop),
+            (self._filled, self.colours.blank_edge, self.colours.look),
         ):
             painter.setPen(QPen(QColor(line), 0))
             painter.setBrush(QColor(ground))
@@ -505,20 +505,20 @@ class Table(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         corner = QPointF(THICKNESS + 12, self.height() - 12)
         if self.look == "widths" and self._bands:
-            draw_legend(painter, self._bands, corner, self.job.unit, self._palette, self._bands_title)
+            draw_legend(painter, self._bands, corner, self.job.unit, self.colours, self._bands_title)
             corner += QPointF(196, 0)
         elif self.look in ("widths", "surface"):
             words = self._surface_words if self.look == "surface" else "Measuring all widths…"
-            corner += QPointF(draw_card(painter, words, corner, self._palette) + 12, 0)
+            corner += QPointF(draw_card(painter, words, corner, self.colours) + 12, 0)
         if self.is_true_size:
-            draw_known_sizes(painter, corner, self.px_per_mm, self.job.unit, self._palette)
+            draw_known_sizes(painter, corner, self.px_per_mm, self.job.unit, self.colours)
 
     def _draw_waste(self, painter: QPainter) -> None:
-        painter.setPen(QPen(QColor(self._palette.blank_edge), 0))
+        painter.setPen(QPen(QColor(self.colours.blank_edge), 0))
         for shape in self._waste:
-            painter.setBrush(QColor(self._palette.waste))
+            painter.setBrush(QColor(self.colours.waste))
             painter.drawPath(self._thinned(shape))
-            hatch = QBrush(QColor(self._palette.blank_edge), Qt.BrushStyle.BDiagPattern)
+            hatch = QBrush(QColor(self.colours.blank_edge), Qt.BrushStyle.BDiagPattern)
             hatch.setTransform(QTransform().scale(1 / self.px_per_mm, 1 / self.px_per_mm))
             painter.setBrush(hatch)
             painter.drawPath(self._thinned(shape))
@@ -550,7 +550,7 @@ class Table(QWidget):
 
     def _draw_distance(self, painter: QPainter, a: QPointF, b: QPointF, margin: float) -> None:
         assert self.job is not None
-        colour = QColor(self._palette.stop if margin < -1e-6 else self._palette.soft_ink)
+        colour = QColor(self.colours.stop if margin < -1e-6 else self.colours.soft_ink)
         painter.setPen(QPen(colour, 1.2))
         painter.drawLine(a, b)
         text = format_length(margin, self.job.unit)
@@ -563,7 +563,7 @@ class Table(QWidget):
         place = QRectF(0, 0, box.width(), box.height())
         place.moveCenter(centre)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(self._palette.raised))
+        painter.setBrush(QColor(self.colours.raised))
         painter.drawRoundedRect(place, 3, 3)
         painter.setPen(colour)
         painter.drawText(place, Qt.AlignmentFlag.AlignCenter, text)
@@ -571,45 +571,19 @@ class Table(QWidget):
     def _draw_marks(self, painter: QPainter) -> None:
         if self.look == "waste":
             if self._plan is not None:
-                self._draw_relief(painter)
-                self._draw_pick_numbers(painter)
+                draw_relief(self, painter, self._plan)
+                draw_pick_numbers(self, painter, self._plan)
             return
-        self._draw_pairs(painter)
+        draw_pairs(self, painter, self._pairs)
         order = [k for k in range(len(self.findings)) if k != self.held_finding and self.look != "widths"]
         for k in [*reversed(order), *([self.held_finding] if 0 <= self.held_finding < len(self.findings) else [])]:
             finding = self.findings[k]
             if finding.at is not None:
                 if finding.ends is not None:
                     self._draw_chord(painter, finding)
-                draw_tag(painter, self._tag_place(finding), k + 1, finding, self._palette, held=k == self.held_finding)
+                draw_tag(painter, self._tag_place(finding), k + 1, finding, self.colours, held=k == self.held_finding)
         if self._spot is not None:
-            self._draw_spot(painter, self._spot)
-
-    def _draw_places(self, painter: QPainter) -> None:
-        """A ring with a light rim round each place, so that it shows on film and on the blank."""
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        for place in self._places:
-            at = self.to_widget(*place.at)
-            for colour, width in ((self._palette.blank, 4.5), (self._palette.thread, 2.0)):
-                painter.setPen(QPen(QColor(colour), width))
-                painter.drawEllipse(at, 8.0, 8.0)
-            if place.name:
-                self._draw_name(painter, at, place.name)
-
-    def _draw_name(self, painter: QPainter, at: QPointF, name: str) -> None:
-        """A word beside a ring, on a patch of its own."""
-        wide = painter.fontMetrics().horizontalAdvance(name) + 12.0
-        left = at.x() + 12.0 if at.x() + 12.0 + wide < self.width() else at.x() - 12.0 - wide
-        high = painter.fontMetrics().height() + 4.0
-        below = len(self._places) > 1 and self._places[-1].name == name  # neighbours do not cover each other
-        box = QRectF(left, at.y() + (4.0 if below else -high - 4.0), wide, high)
-        painter.setPen(QPen(QColor(self._palette.seam), 1))
-        painter.setBrush(QColor(self._palette.raised))
-        painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(QColor(self._palette.ink))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
+            draw_spot(self, painter, self._spot)
 
     def _draw_underlay(self, painter: QPainter) -> None:
         under = self._underlay
@@ -625,33 +599,6 @@ class Table(QWidget):
         painter.drawImage(QRectF(*under.lies), under.image)
         painter.restore()
 
-    def _draw_pairs(self, painter: QPainter) -> None:
-        for pair in self._pairs:
-            centre = self.to_widget(*pair.at)
-            box = QRectF(centre.x() - 8, centre.y() - 8, 16, 16)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(self._palette.raised))
-            painter.drawEllipse(box)
-            draw_verdict(painter, box.adjusted(1, 1, -1, -1), "fine" if pair.joined else "stop", self._palette)
-
-    def _draw_spot(self, painter: QPainter, spot: Finding) -> None:
-        """A place that is no finding: its chord, a ring round it, and its words on a plate."""
-        assert spot.at is not None
-        centre, colour = self.to_widget(*spot.at), QColor(self._palette.thread)
-        radius = max((spot.width or 0.0) / 2.0 * self.px_per_mm + 8.0, 12.0)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(colour, 2.0))
-        painter.drawEllipse(centre, radius, radius)
-        if spot.ends is not None:
-            painter.drawLine(self.to_widget(*spot.ends[0]), self.to_widget(*spot.ends[1]))
-        text = painter.fontMetrics().boundingRect(spot.sentence)
-        plate = QRectF(centre.x() + radius + 6, centre.y() - radius - 26, text.width() + 18, 24)
-        painter.setPen(QPen(colour, 1.2))
-        painter.setBrush(QColor(self._palette.raised))
-        painter.drawRoundedRect(plate, 4, 4)
-        painter.setPen(QColor(self._palette.ink))
-        painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, spot.sentence)
-
     def _tag_place(self, finding: Finding) -> QPointF:
         """Beside the place, so that the tag does not cover what it points at."""
         assert finding.at is not None
@@ -660,46 +607,17 @@ class Table(QWidget):
 
     def _draw_chord(self, painter: QPainter, finding: Finding) -> None:
         assert finding.ends is not None and finding.at is not None
-        colour = QColor(self._palette.stop if finding.severity == "stop" else self._palette.look)
+        colour = QColor(self.colours.stop if finding.severity == "stop" else self.colours.look)
         painter.setPen(QPen(colour, 1.2))
         painter.drawLine(self.to_widget(*finding.at), self._tag_place(finding))
         painter.setPen(QPen(colour, 2.4))
         painter.drawLine(self.to_widget(*finding.ends[0]), self.to_widget(*finding.ends[1]))
 
-    def _draw_relief(self, painter: QPainter) -> None:
-        """The weeding box and the relief cuts, as suggestions: dashed."""
-        assert self._plan is not None
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(self._palette.thread), 1.4, Qt.PenStyle.DashLine))
-        if self._plan.box is not None:
-            left, top, right, bottom = self._plan.box
-            painter.drawRect(QRectF(self.to_widget(left, top), self.to_widget(right, bottom)))
-        painter.setPen(QPen(QColor(self._palette.thread), 2.0, Qt.PenStyle.DotLine))
-        for cut in self._plan.relief:
-            (ax, ay), (bx, by) = cut.coords[0][:2], cut.coords[-1][:2]
-            painter.drawLine(self.to_widget(ax, ay), self.to_widget(bx, by))
-
-    def _draw_pick_numbers(self, painter: QPainter) -> None:
-        assert self._plan is not None
-        font = QFont(painter.font())
-        font.setPixelSize(12)
-        font.setBold(True)
-        painter.setFont(font)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for pick in self._plan.picks:
-            at = self.to_widget(*pick.at)
-            if pick.piece.is_surround:
-                at = self.to_widget(pick.piece.box[0] + SURROUND_MM / 2, pick.piece.box[1] + SURROUND_MM / 2)
-            painter.setPen(QPen(QColor(self._palette.ink), 1.2))
-            painter.setBrush(QColor(self._palette.raised))
-            painter.drawEllipse(at, 10, 10)
-            painter.drawText(QRectF(at.x() - 12, at.y() - 9, 24, 18), Qt.AlignmentFlag.AlignCenter, str(pick.number))
-
     def _draw_invitation(self, painter: QPainter) -> None:
         font = QFont(painter.font())
         font.setPixelSize(17)
         painter.setFont(font)
-        painter.setPen(QColor(self._palette.soft_ink))
+        painter.setPen(QColor(self.colours.soft_ink))
         box = QRectF(
             THICKNESS,
             self.to_widget(0, 0).y(),
