@@ -55,9 +55,7 @@ def main() -> int:
     shapes = drawings(options.folder)
     chance = random.Random(7)
     wide = [next(shapes) for _ in range(2 * options.pairs)]
-    pairs = [
-        (placed(wide[2 * k], chance), placed(wide[2 * k + 1], chance)) for k in range(options.pairs)
-    ]
+    pairs = [(placed(wide[2 * k], chance), placed(wide[2 * k + 1], chance)) for k in range(options.pairs)]
     compared("random pairs", pairs)
     compared("degenerate", [pair for k in range(12) for pair in degenerate(wide[k])])
     timed()
@@ -136,7 +134,7 @@ def compared(name: str, pairs: list[tuple[Shape, Shape]]) -> None:
             row[0] += 1
             try:
                 result = ours(*regions)
-            except Exception as error:  # noqa: BLE001  any exception counts as a failure
+            except Exception as error:
                 print(f"  {one}: {error!r}")
                 row[1] += 1
                 continue
@@ -145,7 +143,9 @@ def compared(name: str, pairs: list[tuple[Shape, Shape]]) -> None:
             allowed = 0.001 * truth + 0.02 * max(result.polygons.length, 1.0)
             row[3] = max(row[3], abs(result.area - truth) / allowed)
     for one, (count, failed, invalid, worst) in told.items():
-        print(f"{name}, {one}: {count} cases, exceptions {failed}, invalid {invalid}, worst error {worst:.2f} of allowed")
+        print(
+            f"{name}, {one}: {count} cases, exceptions {failed}, invalid {invalid}, worst error {worst:.2f} of allowed"
+        )
 
 
 def _whole(parts: Any) -> Region:
@@ -170,7 +170,9 @@ def _grown(cv2: Any, mask: Mask, by: float) -> Mask:
 
 
 def timed() -> None:
-    letters = shape_words(Words(text="Wandering Heron Second Supper Moth & Ember " * 12, face="bundled:Pacifico")).letters
+    letters = shape_words(
+        Words(text="Wandering Heron Second Supper Moth & Ember " * 12, face="bundled:Pacifico")
+    ).letters
     paths = [one.path.transformed(Affine.scaling(40.0)) for one in letters][:500]
     regions = [Region.from_path(path) for path in paths]
     raw = [shapely.Polygon(ring) for region in regions for p in region.polygons.geoms for ring in [p.exterior]]
@@ -193,7 +195,9 @@ def timed() -> None:
     else:
         clipper = _best(lambda: _clipper_offset(pyclipr, welded))
         nodes = sum(len(ring) for ring in _clipper_offset(pyclipr, welded))
-        print(f"offset: Clipper2 {clipper:.3f} s: {own / clipper:.2f} (polygons alone {plain / clipper:.2f}); its points {nodes}")
+        print(
+            f"offset: Clipper2 {clipper:.3f} s: {own / clipper:.2f} (polygons alone {plain / clipper:.2f}); its points {nodes}"
+        )
     exact = shapely.buffer(welded.polygons, OFFSET_MM, quad_segs=8 * segments)
     points = shapely.get_num_coordinates(shapely.buffer(welded.polygons, OFFSET_MM, quad_segs=segments))
     there = _farthest(grown.polygons, exact)
@@ -207,9 +211,7 @@ def _clipper_offset(pyclipr: Any, region: Region) -> list[Any]:
     tool = pyclipr.ClipperOffset()
     tool.scaleFactor = int(1e6)
     tool.arcTolerance = FLATTEN_MM
-    rings = [
-        shapely.get_coordinates(ring)[:-1] for p in region.polygons.geoms for ring in (p.exterior, *p.interiors)
-    ]
+    rings = [shapely.get_coordinates(ring)[:-1] for p in region.polygons.geoms for ring in (p.exterior, *p.interiors)]
     tool.addPaths(rings, pyclipr.JoinType.Round, pyclipr.EndType.Polygon)
     return list(tool.execute(OFFSET_MM))
 

@@ -58,9 +58,7 @@ def combine(
     for ring in clips:
         _add(kernel, ring, pyclipper.PT_CLIP, upright=upright)
     rule_code = _RULES[rule]
-    rings = [
-        np.array(ring, dtype=np.float64) for ring in kernel.Execute(_OPERATIONS[operation], rule_code, rule_code)
-    ]
+    rings = [np.array(ring, dtype=np.float64) for ring in kernel.Execute(_OPERATIONS[operation], rule_code, rule_code)]
     return _nested([ring[::-1, ::-1].copy() for ring in rings] if upright else rings)
 
 
@@ -129,22 +127,28 @@ def ring_area_mm2(ring: FloatArray) -> float:
 
 
 def as_multipolygon(nested: NestedRings) -> MultiPolygon:
-    """Valid shapely polygons in mm from nested rings in grid steps.
+    """Shapely polygons in mm from nested rings in grid steps, each valid by itself.
 
     The kernel may return rings that touch themselves in a vertex; those are rebuilt.
     """
+    return checked_multipolygon(nested)[0]
+
+
+def checked_multipolygon(nested: NestedRings) -> tuple[MultiPolygon, bool]:
+    """As as_multipolygon, and whether they are valid together, too: no two of them share an edge."""
     polygons = np.array(
         [Polygon(rings[0] * GRID_MM, [hole * GRID_MM for hole in rings[1:]]) for rings in nested],
         dtype=object,
     )
     whole = MultiPolygon(list(polygons))
     if whole.is_valid:
-        return whole
+        return whole, True
     valid = shapely.is_valid(polygons)
     if valid.all():
-        return whole
+        return whole, False
     mended = [sound(p) for p in polygons[~valid]]
-    return polygons_of(shapely.union_all([*polygons[valid], *mended]))
+    whole = polygons_of(shapely.union_all([*polygons[valid], *mended]))
+    return whole, bool(whole.is_valid)
 
 
 def sound(geometry: Any) -> MultiPolygon:

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
-from vivid_thimble.core.geometry.path import Contour, evaluate_cubic, line_segments
+from vivid_thimble.core.geometry.path import Contour, line_segments
 from vivid_thimble.core.geometry.tolerances import FIT_MM
 
 CORNER_DEG = 25.0
@@ -31,6 +31,10 @@ BETWEEN = (0.25, 0.5, 0.75)
 """Where between two points a curve is compared with their edge."""
 HOPELESS = 12.0
 """A deviation of so many tolerances does not come back by reparametrising."""
+LONG, FEW = 18, 9
+"""Of stretches of so many points a few are tried first: most halvings and mergings end there."""
+NEARLY = 1.3
+"""A few points may be off by so many tolerances: with all of them the curve lies elsewhere."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -203,14 +207,18 @@ def _merged_while_good(
 
 
 class _Batch:
-    """The points of several stretches laid end to end; rows of one stretch are consecutive."""
+    """The points of several stretches laid end to end; rows of one stretch are consecutive. ``few``: only so many
+    points of each, evenly taken."""
 
-    def __init__(self, loops: _Loops, starts: IntArray, stops: IntArray) -> None:
-        sizes = stops - starts + 1
+    def __init__(self, loops: _Loops, starts: IntArray, stops: IntArray, few: int | None = None) -> None:
+        sizes = stops - starts + 1 if few is None else np.minimum(stops - starts + 1, few)
         self.first = np.cumsum(sizes) - sizes
         self.last = self.first + sizes - 1
         self.of = np.repeat(np.arange(len(starts)), sizes)
-        self.points = loops.points[np.arange(len(self.of)) - self.first[self.of] + starts[self.of]]
+        step_of = np.arange(len(self.of)) - self.first[self.of]
+        if few is not None:
+            step_of = step_of * (stops - starts)[self.of] // np.maximum(sizes - 1, 1)[self.of]
+        self.points = loops.points[step_of + starts[self.of]]
         step = np.r_[0.0, np.hypot(*np.diff(self.points, axis=0).T)]
         step[self.first] = 0.0
         run = np.cumsum(step)
@@ -234,16 +242,17 @@ def _fit_stretches(loops: _Loops, starts: IntArray, stops: IntArray, tolerance: 
     cubics = line_segments(loops.points[starts], loops.points[stops]) if count else np.zeros((0, 4, 2))
     if not count:
         return _Fits(good, is_line, cubics)
-    is_line = _straight(_Batch(loops, starts, stops), tolerance * 0.25)
+    worth = _promising(loops, starts, stops, tolerance)
+    is_line[worth] = _straight(_Batch(loops, starts[worth], stops[worth]), tolerance * 0.25)
     good = is_line.copy()
-    active = np.flatnonzero(~is_line)
+    active = worth[~is_line[worth]]
     batch = _Batch(loops, starts[active], stops[active]) if len(active) else None
     for _ in range(ROUNDS):
         if batch is None:
             break
         t1, t2 = loops.ahead[starts[active]], loops.behind[stops[active]]
         found = _solved(batch, t1, t2)
-        off = _deviations(batch, found)
+        off = _deviations(batch, found, tolerance)
         fine = off <= tolerance
         good[active[fine]] = True
         cubics[active[fine]] = found[fine]
@@ -256,6 +265,44 @@ def _fit_stretches(loops: _Loops, starts: IntArray, stops: IntArray, tolerance: 
         batch = _Batch(loops, starts[active], stops[active])
         batch.t = t[rows]
     return _Fits(good, is_line, cubics)
+
+
+def _promising(loops: _Loops, starts: IntArray, stops: IntArray, tolerance: float) -> IntArray:
+    """The stretches that are worth fitting with all their points: short ones, and those of which a few points fit."""
+    is_long = stops - starts >= LONG
+    found = ~is_long
+    active = np.flatnonzero(is_long)
+    batch = _Batch(loops, starts[active], stops[active], FEW) if len(active) else None
+    for _ in range(ROUNDS):
+        if batch is None:
+            break
+        cubics = _solved(batch, loops.ahead[starts[active]], loops.behind[stops[active]])
+        off = batch.largest(np.hypot(*(batch.points - _on_cubics(cubics, batch.of, batch.t)).T))
+        fine = off <= NEARLY * tolerance
+        found[active[fine]] = True
+        open_still = ~fine & (off <= HOPELESS * tolerance)
+        if not open_still.any():
+            break
+        t = _reparametrised(batch, cubics)
+        rows = open_still[batch.of]
+        active = active[open_still]
+        batch = _Batch(loops, starts[active], stops[active], FEW)
+        batch.t = t[rows]
+    return np.flatnonzero(found)
+
+
+def _coefficients(cubics: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
+    """Of the powers of t, the third first."""
+    p0, p1, p2, p3 = (cubics[:, k] for k in range(4))
+    c, b = 3.0 * (p1 - p0), 3.0 * (p2 - 2.0 * p1 + p0)
+    return p3 - p0 - c - b, b, c, p0
+
+
+def _on_cubics(cubics: FloatArray, of: IntArray, t: FloatArray) -> FloatArray:
+    """Points (n, 2) of the cubics ``of`` each row at ``t`` (n,), by Horner's rule."""
+    a, b, c, d = _coefficients(cubics)
+    u = t[:, None]
+    return np.asarray(((a[of] * u + b[of]) * u + c[of]) * u + d[of])
 
 
 def _straight(batch: _Batch, tolerance: float) -> NDArray[np.bool_]:
@@ -292,16 +339,17 @@ def _solved(batch: _Batch, t1: FloatArray, t2: FloatArray) -> FloatArray:
     return np.stack([p0, p0 + alpha[:, None] * t1, p3 + beta[:, None] * t2, p3], axis=1)
 
 
-def _deviations(batch: _Batch, cubics: FloatArray) -> FloatArray:
-    """Largest distance at the points and, at BETWEEN on the way to the next one, from the edge to the curve."""
-    at = evaluate_cubic(cubics[batch.of], batch.t)
-    off = np.hypot(*(batch.points - at).T)
-    rows = np.flatnonzero(batch.inner)
-    edge = batch.points[rows + 1] - batch.points[rows]
+def _deviations(batch: _Batch, cubics: FloatArray, tolerance: float) -> FloatArray:
+    """Largest distance at the points and, where that is within tolerance, at BETWEEN on the way to the next one from
+    the edge to the curve."""
+    off = np.hypot(*(batch.points - _on_cubics(cubics, batch.of, batch.t)).T)
+    rows = np.flatnonzero(batch.inner & (batch.largest(off) <= tolerance)[batch.of])
+    start, of = batch.points[rows], batch.of[rows]
+    edge = batch.points[rows + 1] - start
     square = np.maximum((edge * edge).sum(axis=1), 1e-24)
     for share in BETWEEN:
         t = batch.t[rows] + share * (batch.t[rows + 1] - batch.t[rows])
-        away = evaluate_cubic(cubics[batch.of[rows]], t) - batch.points[rows]
+        away = _on_cubics(cubics, of, t) - start
         along = np.clip((away * edge).sum(axis=1) / square, 0.0, 1.0)
         off[rows] = np.maximum(off[rows], np.hypot(*(away - along[:, None] * edge).T))
     return batch.largest(off)
@@ -309,13 +357,12 @@ def _deviations(batch: _Batch, cubics: FloatArray) -> FloatArray:
 
 def _reparametrised(batch: _Batch, cubics: FloatArray) -> FloatArray:
     """One Newton step of every point's parameter towards its foot on the cubic."""
-    d1 = 3.0 * np.diff(cubics, axis=1)[batch.of]
-    d2 = 2.0 * np.diff(d1, axis=1)
+    a, b, c, d = _coefficients(cubics)
     u = batch.t[:, None]
-    s = 1.0 - u
-    away = evaluate_cubic(cubics[batch.of], batch.t) - batch.points
-    first = s * s * d1[:, 0] + 2 * s * u * d1[:, 1] + u * u * d1[:, 2]
-    second = s * d2[:, 0] + u * d2[:, 1]
+    a, b, c = a[batch.of], b[batch.of], c[batch.of]
+    away = ((a * u + b) * u + c) * u + d[batch.of] - batch.points
+    first = (3.0 * a * u + 2.0 * b) * u + c
+    second = 6.0 * a * u + 2.0 * b
     below = (first * first).sum(axis=1) + (away * second).sum(axis=1)
     with np.errstate(divide="ignore", invalid="ignore"):
         step = np.where(np.abs(below) > 1e-12, (away * first).sum(axis=1) / below, 0.0)

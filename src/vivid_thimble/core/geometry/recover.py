@@ -59,8 +59,7 @@ def recover(nested: NestedRings, edges: TaggedEdges, sources: Path) -> Path:
     rings = [ring for polygon in nested for ring in polygon]
     if not rings:
         return Path()
-    a = np.concatenate(rings)
-    b = np.concatenate([np.roll(ring, -1, axis=0) for ring in rings])
+    a, b = _edges_of(rings)
     ring_of = np.repeat(np.arange(len(rings)), [len(ring) for ring in rings])
     origin, forward = _match_whole_edges(a, b, edges)
     ta = np.where(forward, edges.t0[origin], edges.t1[origin])
@@ -68,6 +67,15 @@ def recover(nested: NestedRings, edges: TaggedEdges, sources: Path) -> Path:
     _match_cut_edges(a, b, origin, ta, tb, edges)
     segment = np.where(origin >= 0, edges.segment[origin], -1)
     return _assemble(a, ring_of, segment, ta, tb, sources)
+
+
+def matched_edges(nested: NestedRings, edges: TaggedEdges) -> tuple[IntArray, NDArray[np.bool_]]:
+    """For each edge of the rings the source edge with the same ends (-1: none), and whether it runs the same way."""
+    return _match_whole_edges(*_edges_of([ring for polygon in nested for ring in polygon]), edges)
+
+
+def _edges_of(rings: list[FloatArray]) -> tuple[FloatArray, FloatArray]:
+    return np.concatenate(rings), np.concatenate([np.roll(ring, -1, axis=0) for ring in rings])
 
 
 def _keys(a: FloatArray, b: FloatArray) -> tuple[NDArray[np.uint64], NDArray[np.bool_]]:

@@ -21,15 +21,16 @@ from vivid_thimble.core.geometry.clip import (
     FillRule,
     NestedRings,
     Operation,
-    as_multipolygon,
+    checked_multipolygon,
     combine,
     polygons_of,
     to_grid,
 )
 from vivid_thimble.core.geometry.flatten import FlatPath, flatten
+from vivid_thimble.core.geometry.lone_segments import lengthened, shortened
 from vivid_thimble.core.geometry.path import Box, Contour, Path
 from vivid_thimble.core.geometry.plain_rings import plain_rings
-from vivid_thimble.core.geometry.recover import recover, tagged_edges
+from vivid_thimble.core.geometry.recover import matched_edges, recover, tagged_edges
 from vivid_thimble.core.geometry.shared_vertices import with_shared_vertices
 from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
 
@@ -185,27 +186,39 @@ def _boolean(
     flat = flatten(sources, tolerance)
     if not len(flat.points):
         return Region()
-    grid = to_grid(flat.points)
-    contours = [c for c in sources.contours if len(c)]
-    if len(contours) > 1:
-        flat, grid = with_shared_vertices(flat, grid, np.concatenate([c.is_line for c in contours]))
-    rings = _rings_of(flat, grid)
+    brief = shortened(sources, flat)
+    short, grid = _shared(flat if brief is None else brief.flat, sources)
+    rings = _rings_of(short, grid)
     subject_count = sum(1 for p in subjects for c in p.contours if len(c))
     nested = combine(operation, rings[:subject_count], rings[subject_count:], rule)
     if not nested:
         return Region()
-    polygons = as_multipolygon(nested)
-    if not polygons.is_valid:
-        nested, polygons = _apart(nested)
-    outline = recover(nested, tagged_edges(flat, grid), sources)
-    return Region(polygons, outline)
+    edges = tagged_edges(short, grid)
+    whole = nested
+    if brief is not None:
+        origin, forward = matched_edges(nested, edges)
+        whole = lengthened(nested, origin, forward, flat, to_grid(flat.points), brief.lone, short.segment)
+    polygons, valid = checked_multipolygon(whole)
+    if not valid:
+        nested, polygons = _apart(whole)
+        edges = tagged_edges(*_shared(flat, sources))
+    return Region(polygons, recover(nested, edges, sources))
+
+
+def _shared(flat: FlatPath, sources: Path) -> tuple[FlatPath, np.ndarray]:
+    """A flattened path with vertices that lie on edges of others, and its points on the grid."""
+    grid = to_grid(flat.points)
+    contours = [c for c in sources.contours if len(c)]
+    if len(contours) < 2:
+        return flat, grid
+    return with_shared_vertices(flat, grid, np.concatenate([c.is_line for c in contours]))
 
 
 def _apart(nested: NestedRings) -> tuple[NestedRings, MultiPolygon]:
     """Join polygons that the kernel left side by side along a common edge."""
     again = combine("union", [ring for polygon in nested for ring in polygon], (), "nonzero")
-    polygons = as_multipolygon(again)
-    if polygons.is_valid:
+    polygons, valid = checked_multipolygon(again)
+    if valid:
         return again, polygons
     joined = polygons_of(shapely.union_all(list(polygons.geoms)))
     rings = [
