@@ -30,6 +30,7 @@ from PIL import Image
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.flatten import flatten
 from vivid_thimble.core.geometry.offset import offset, quadrant_segments
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.path import Path
@@ -52,14 +53,19 @@ def main() -> int:
     parser.add_argument("folder", nargs="?", default="/usr/share/openclipart/svg")
     parser.add_argument("--pairs", type=int, default=300)
     options = parser.parse_args()
-    shapes = drawings(options.folder)
-    chance = random.Random(7)
-    wide = [next(shapes) for _ in range(2 * options.pairs)]
-    pairs = [(placed(wide[2 * k], chance), placed(wide[2 * k + 1], chance)) for k in range(options.pairs)]
-    compared("random pairs", pairs)
-    compared("degenerate", [pair for k in range(12) for pair in degenerate(wide[k])])
+    if options.pairs:
+        areas(options.folder, options.pairs)
     timed()
     return 0
+
+
+def areas(folder: str, count: int) -> None:
+    shapes = drawings(folder)
+    chance = random.Random(7)
+    wide = [next(shapes) for _ in range(2 * count)]
+    pairs = [(placed(wide[2 * k], chance), placed(wide[2 * k + 1], chance)) for k in range(count)]
+    compared("random pairs", pairs)
+    compared("degenerate", [pair for one in wide[:12] for pair in degenerate(one)])
 
 
 def drawings(folder: str, seed: int = 5) -> Iterator[Shape]:
@@ -169,48 +175,67 @@ def _grown(cv2: Any, mask: Mask, by: float) -> Mask:
     return np.asarray(away <= by * PX_PER_MM + 0.5)
 
 
+LINES = ("Wandering Heron Second Supper Moth & Ember Bramble",) * 14
+
+
 def timed() -> None:
-    letters = shape_words(
-        Words(text="Wandering Heron Second Supper Moth & Ember " * 12, face="bundled:Pacifico")
-    ).letters
-    paths = [one.path.transformed(Affine.scaling(40.0)) for one in letters][:500]
+    for name, joined in (("in one row", " "), ("in lines", "\n")):
+        letters = shape_words(Words(text=joined.join(LINES), face="bundled:Pacifico")).letters
+        paths = [one.path.transformed(Affine.scaling(40.0)) for one in letters][:500]
+        print(f"{len(paths)} letters {name}, {sum(len(flatten(path).points) for path in paths)} points")
+        weld_timed(paths)
+        offset_timed(Region.from_path(Path.joined(paths)))
+
+
+def weld_timed(paths: list[Path]) -> None:
+    flat = [flatten(path).rings() for path in paths]
+    ours = _best(lambda: Region.from_path(Path.joined(paths)))
+    theirs = _best(lambda: _welded_by_shapely(flat))
+    print(f"  weld of outlines: ours {ours:.3f} s with curves, shapely {theirs:.3f} s: {ours / theirs:.2f}")
     regions = [Region.from_path(path) for path in paths]
-    raw = [shapely.Polygon(ring) for region in regions for p in region.polygons.geoms for ring in [p.exterior]]
     polygons = [p for region in regions for p in region.polygons.geoms]
-    print(f"{len(regions)} letters, {sum(shapely.get_num_coordinates(polygons))} points")
     ours = _best(lambda: union(regions))
     theirs = _best(lambda: shapely.union_all(shapely.make_valid(polygons)))
-    print(f"weld: ours {ours:.3f} s with curves, shapely {theirs:.3f} s: {ours / theirs:.2f}")
-    del raw
-    welded = union(regions)
+    print(f"  weld of letters in order: ours {ours:.3f} s with curves, shapely {theirs:.3f} s: {ours / theirs:.2f}")
+
+
+def _welded_by_shapely(letters: list[list[NDArray[np.float64]]]) -> shapely.Geometry:
+    """Every letter put in order, counters cut out of strokes, then all united."""
+    each = []
+    for rings in letters:
+        shapes = shapely.polygons([shapely.linearrings(ring) for ring in rings])
+        outer = shapely.is_ccw(shapely.get_exterior_ring(shapes))
+        strokes = shapely.union_all(shapely.make_valid(shapes[outer]))
+        counters = shapely.union_all(shapely.make_valid(shapes[~outer]))
+        each.append(shapely.difference(strokes, counters))
+    return shapely.union_all(each)
+
+
+def offset_timed(welded: Region) -> None:
     own = _best(lambda: offset(welded, OFFSET_MM))
     segments = quadrant_segments(OFFSET_MM)
     plain = _best(lambda: shapely.buffer(welded.polygons, OFFSET_MM, quad_segs=segments))
     grown = offset(welded, OFFSET_MM)
-    print(f"offset: ours {own:.3f} s with curves, of them {plain:.3f} s for the polygons")
+    print(f"  offset: ours {own:.3f} s with curves, of them {plain:.3f} s for the polygons")
     try:
         import pyclipr
     except ImportError:
-        print("offset: pyclipr is not installed")
+        print("  offset: pyclipr is not installed")
     else:
-        clipper = _best(lambda: _clipper_offset(pyclipr, welded))
-        nodes = sum(len(ring) for ring in _clipper_offset(pyclipr, welded))
-        print(
-            f"offset: Clipper2 {clipper:.3f} s: {own / clipper:.2f} (polygons alone {plain / clipper:.2f}); its points {nodes}"
-        )
-    exact = shapely.buffer(welded.polygons, OFFSET_MM, quad_segs=8 * segments)
+        clipper = _best(lambda: _clipper_offset(pyclipr, welded), 1)
+        print(f"  offset: Clipper2 {clipper:.3f} s: {own / clipper:.2f} (polygons alone {plain / clipper:.2f})")
     points = shapely.get_num_coordinates(shapely.buffer(welded.polygons, OFFSET_MM, quad_segs=segments))
-    there = _farthest(grown.polygons, exact)
-    back = _farthest(exact, grown.polygons)
+    exact = shapely.buffer(welded.polygons, OFFSET_MM, quad_segs=8 * segments)
+    there, back = _farthest(grown.polygons, exact), _farthest(exact, grown.polygons)
     share = grown.outline.node_count / points
-    print(f"offset: {grown.outline.node_count} nodes against {points} points of the polygons: {share:.3f}")
-    print(f"offset: off by {there:.4f} mm and {back:.4f} mm (both ways)")
+    print(f"  offset: {grown.outline.node_count} nodes against {points} points of the polygons: {share:.3f}")
+    print(f"  offset: off by {there:.4f} mm and {back:.4f} mm (both ways)")
 
 
 def _clipper_offset(pyclipr: Any, region: Region) -> list[Any]:
     tool = pyclipr.ClipperOffset()
     tool.scaleFactor = int(1e6)
-    tool.arcTolerance = FLATTEN_MM
+    tool.arcTolerance = FLATTEN_MM * 1e6
     rings = [shapely.get_coordinates(ring)[:-1] for p in region.polygons.geoms for ring in (p.exterior, *p.interiors)]
     tool.addPaths(rings, pyclipr.JoinType.Round, pyclipr.EndType.Polygon)
     return list(tool.execute(OFFSET_MM))

@@ -14,7 +14,17 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.inspect.findings import Finding
-from vivid_thimble.core.job import FILMS_FOR, Item, Job, Layer, free_id, scaled_design, with_element, with_layer
+from vivid_thimble.core.job import (
+    FILMS_FOR,
+    Item,
+    Job,
+    Layer,
+    free_id,
+    scaled_design,
+    with_element,
+    with_layer,
+    with_steps_of,
+)
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.steps import Bridges, FillPinholes, RemoveSpecks, Step, Strengthen, Thicken, Weld
 
@@ -112,7 +122,8 @@ def usual_bridge_width(item: Item) -> float:
 
 
 def _bridged(job: Job, result: ItemResult, finding: Finding) -> Job | None:
-    """Every element gets bridges behind its other steps; None when all have some."""
+    """Every element gets bridges behind its other steps. Where all have some, middles lie between elements: then their
+    films get bridges as well. None when those have some, too."""
     width = usual_bridge_width(job.item)
 
     def held(steps: tuple[Step, ...]) -> tuple[Step, ...]:
@@ -122,7 +133,12 @@ def _bridged(job: Job, result: ItemResult, finding: Finding) -> Job | None:
 
     if not job.item.is_stencil:
         return None
-    return _with_steps(job, [e.id for layer in job.item.layers for e in layer.elements], held)
+    changed = _with_steps(job, [e.id for layer in job.item.layers for e in layer.elements], held)
+    if changed is not None:
+        return changed
+    for layer in job.item.layers:
+        changed = with_steps_of(changed or job, layer.id, held)
+    return changed if changed != job else None
 
 
 def _welded_all(job: Job, result: ItemResult, finding: Finding) -> Job:

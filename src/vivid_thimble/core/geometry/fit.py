@@ -29,8 +29,10 @@ FARTHEST_WALK = 60
 """A chord for judging corners ends after so many points at the latest."""
 BETWEEN = (0.25, 0.5, 0.75)
 """Where between two points a curve is compared with their edge."""
-HOPELESS = 12.0
+HOPELESS = 8.0
 """A deviation of so many tolerances does not come back by reparametrising."""
+HOPEFUL = 1.2
+"""What would end within so many tolerances by its present gain is tried on."""
 LONG, FEW = 18, 9
 """Of stretches of so many points a few are tried first: most halvings and mergings end there."""
 NEARLY = 1.3
@@ -182,14 +184,16 @@ def _merged_while_good(
     corner[np.flatnonzero((np.abs(loops.ahead + loops.behind) > 1e-9).any(axis=1))] = True
     idle = 0
     parity = 0
-    refused: set[tuple[int, int]] = set()
+    refused = np.zeros(0, dtype=np.int64)
     while idle < 2 and len(starts) > 1:
         pair = np.arange(parity, len(starts) - 1, 2)
         smooth = (ring_of[pair] == ring_of[pair + 1]) & ~corner[stops[pair]]
         pair = pair[smooth]
-        pair = pair[[(int(starts[k]), int(stops[k + 1])) not in refused for k in pair]] if len(pair) else pair
+        names = starts[pair] * len(loops.points) + stops[pair + 1]
+        fresh = ~np.isin(names, refused)
+        pair, names = pair[fresh], names[fresh]
         tried = _fit_stretches(loops, starts[pair], stops[pair + 1], tolerance)
-        refused.update(zip(starts[pair[~tried.good]].tolist(), stops[pair[~tried.good] + 1].tolist(), strict=True))
+        refused = np.concatenate([refused, names[~tried.good]])
         into = pair[tried.good]
         idle = 0 if len(into) else idle + 1
         parity = 1 - parity
@@ -247,7 +251,8 @@ def _fit_stretches(loops: _Loops, starts: IntArray, stops: IntArray, tolerance: 
     good = is_line.copy()
     active = worth[~is_line[worth]]
     batch = _Batch(loops, starts[active], stops[active]) if len(active) else None
-    for _ in range(ROUNDS):
+    before = np.full(len(active), np.inf)
+    for left in range(ROUNDS - 1, -1, -1):
         if batch is None:
             break
         t1, t2 = loops.ahead[starts[active]], loops.behind[stops[active]]
@@ -256,12 +261,12 @@ def _fit_stretches(loops: _Loops, starts: IntArray, stops: IntArray, tolerance: 
         fine = off <= tolerance
         good[active[fine]] = True
         cubics[active[fine]] = found[fine]
-        open_still = ~fine & (off <= HOPELESS * tolerance)
+        open_still = ~fine & _may_come(off, before, left, tolerance)
         if not open_still.any():
             break
         t = _reparametrised(batch, found)
         rows = open_still[batch.of]
-        active = active[open_still]
+        active, before = active[open_still], off[open_still]
         batch = _Batch(loops, starts[active], stops[active])
         batch.t = t[rows]
     return _Fits(good, is_line, cubics)
@@ -273,22 +278,31 @@ def _promising(loops: _Loops, starts: IntArray, stops: IntArray, tolerance: floa
     found = ~is_long
     active = np.flatnonzero(is_long)
     batch = _Batch(loops, starts[active], stops[active], FEW) if len(active) else None
-    for _ in range(ROUNDS):
+    before = np.full(len(active), np.inf)
+    for left in range(ROUNDS - 1, -1, -1):
         if batch is None:
             break
         cubics = _solved(batch, loops.ahead[starts[active]], loops.behind[stops[active]])
         off = batch.largest(np.hypot(*(batch.points - _on_cubics(cubics, batch.of, batch.t)).T))
         fine = off <= NEARLY * tolerance
         found[active[fine]] = True
-        open_still = ~fine & (off <= HOPELESS * tolerance)
+        open_still = ~fine & _may_come(off, before, left, NEARLY * tolerance)
         if not open_still.any():
             break
         t = _reparametrised(batch, cubics)
         rows = open_still[batch.of]
-        active = active[open_still]
+        active, before = active[open_still], off[open_still]
         batch = _Batch(loops, starts[active], stops[active], FEW)
         batch.t = t[rows]
     return np.flatnonzero(found)
+
+
+def _may_come(off: FloatArray, before: FloatArray, left: int, tolerance: float) -> NDArray[np.bool_]:
+    """Whether deviations can still fall to the tolerance in the rounds that are left, if they go on falling as fast as
+    in the round before."""
+    with np.errstate(over="ignore", invalid="ignore"):
+        gain = np.where(np.isinf(before), 0.0, off / np.maximum(before, 1e-12))
+    return np.asarray((off <= HOPELESS * tolerance) & (off * gain**left <= HOPEFUL * tolerance) & (left > 0))
 
 
 def _coefficients(cubics: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
