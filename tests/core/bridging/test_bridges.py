@@ -7,13 +7,18 @@ import pytest
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
-from vivid_thimble.core.bridging.by_hand import placed_at
+from vivid_thimble.core.bridge_edits import automatic, locked, with_bridge, without_bridge, without_unfit
+from vivid_thimble.core.bridging.by_hand import from_island, placed_at
 from vivid_thimble.core.bridging.plan import BridgeRules, plan_bridges, strip_of
+from vivid_thimble.core.bridging.walls import walls_of
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.region import Region, union
+from vivid_thimble.core.job import Job, new_job, with_layer
 from vivid_thimble.core.recipe import stencil_sheet
+from vivid_thimble.core.results import FoundBridges
 from vivid_thimble.core.sources.lettering import Words, shape_words
 from vivid_thimble.core.steps import Bridges
 
@@ -166,3 +171,119 @@ def test_nothing_has_no_bridges() -> None:
     assert bridged(Region(), step).is_empty
     solid = of_polygons(shapely.box(0, 0, 9, 9))
     assert step.planned((Part("", solid),)).plan.bridges == ()
+
+
+@pytest.mark.parametrize(("style", "feet"), [("curved", False), ("straight", True), ("curved", True)])
+def test_bent_bridges_and_wide_feet_hold_as_well_and_keep_to_their_opening(style: str, feet: bool) -> None:
+    openings = lettered("QB8&e", "League Spartan", 70.0)
+    step = Bridges(id="b", width=2.0, style=style, feet=feet)  # type: ignore[arg-type]
+    plain = Bridges(id="b", width=2.0).planned((Part("", openings),)).plan.bridges
+    bridges = step.planned((Part("", openings),)).plan.bridges
+    after = bridged(openings, step)
+    assert islands(after) == 0
+    assert [one.middle for one in bridges] == [one.middle for one in plain]
+    assert sum(one.patch is not None for one in bridges) >= 0.8 * len(bridges)
+    eroded = shapely.buffer(stencil_sheet(after, 20.0).polygons, -(2.0 - 0.02) / 2.0)
+    assert len([part for part in shapely.get_parts(eroded) if part.area > 0.5]) == 1  # all hangs together by 2 mm
+    for one in bridges:
+        assert sum(shapely.intersection(strip_of(one), p).area > 1e-6 for p in openings.polygons.geoms) == 1
+    if feet:
+        wider = [strip_of(one).area > strip_of(other).area for one, other in zip(bridges, plain, strict=True)]
+        assert sum(wider) >= 0.8 * len(wider)
+
+
+def found_in(region: Region, step: Bridges) -> FoundBridges:
+    return FoundBridges(step, step.planned((Part("", region),)), walls_of(region.polygons))
+
+
+def edited(region: Region, job: Job) -> FoundBridges:
+    (step,) = job.item.layers[0].steps
+    assert isinstance(step, Bridges)
+    return found_in(region, step)
+
+
+def test_edits_by_hand_pin_the_middle_that_is_touched_and_leave_the_others() -> None:
+    pair = of_polygons(ring(0, 0, 30, 18), ring(80, 0, 30, 18))
+    step = Bridges(id="b", width=2.0)
+    job = with_layer(new_job(), lambda layer: replace(layer, steps=(step,)))
+    owner, own = job.item.layers[0].id, found_in(pair, step)
+    number = next(k for k, one in enumerate(own.found.plan.bridges) if one.middle[0] < 40)
+    slid = from_island(own.walls, _island_of(own, number), (12.0, 12.0), 2.0)
+    assert slid is not None
+    moved = edited(pair, with_bridge(job, owner, own, slid, number))
+    left = [one for one in moved.found.plan.bridges if one.middle[0] < 40]
+    assert len(moved.found.by_hand) == len(left) == 2  # the other one of this middle stays where it was
+    assert any(np.hypot(*(np.array(one.middle) - slid.middle)) < 0.05 for one in left)
+    assert len(moved.found.plan.bridges) == 4
+    added = with_bridge(job, owner, own, slid)
+    assert len(edited(pair, added).found.plan.bridges) == 5
+    fewer = edited(pair, without_bridge(job, owner, own, number))
+    assert len(fewer.found.plan.bridges) == 3  # one of the pair is enough
+    fixed = edited(pair, locked(job, owner, own, range(4)))
+    assert len(fixed.found.by_hand) == 4
+    assert edited(pair, automatic(added, owner, edited(pair, added))).found.by_hand == ()
+    small = of_polygons(ring(0, 0, 30, 18))
+    unfit = edited(small, locked(job, owner, own, range(4)))
+    assert len(unfit.found.unfit) >= 2
+    assert edited(small, without_unfit(locked(job, owner, own, range(4)), owner, unfit)).found.unfit == ()
+
+
+def _island_of(own: FoundBridges, number: int) -> int:
+    first, last = own.found.plan.bridges[number].rings
+    return last if own.walls.is_outer[first] else first
+
+
+def test_a_bridge_from_an_island_stands_square_turns_and_is_refused_where_none_fits() -> None:
+    walls = walls_of(of_polygons(ring(0, 0, 30, 18)).polygons)
+    island = int(np.flatnonzero(~walls.is_outer)[0])
+    square = from_island(walls, island, (20.0, 20.0), 2.0)
+    assert square is not None
+    way = np.array(square.end) - np.array(square.start)
+    assert abs(way @ np.array([1.0, -1.0])) < 0.05 * np.hypot(*way)
+    level = from_island(walls, island, (17.0, 1.0), 2.0)
+    assert level is not None
+    assert level.start[1] == pytest.approx(level.end[1], abs=1e-9)  # nearly level becomes level
+    turned = from_island(walls, island, (0.0, 18.0), 2.0, (0.5, 1.0))
+    assert turned is not None
+    assert (turned.end[0] - turned.start[0]) / (turned.end[1] - turned.start[1]) == pytest.approx(0.5, abs=1e-6)
+    assert from_island(walls, island, (0.0, 18.0), 2.0, (1.0, 0.01)) is None  # it would run along the wall
+    assert from_island(walls, island, (0.0, 18.0), 40.0) is None
+
+
+@pytest.mark.parametrize("face", ["League Spartan", "Courier Prime"])
+def test_widths_and_what_was_placed_by_hand_stay_at_other_sizes_words_and_faces(face: str) -> None:
+    first = lettered("BOAT 8", face, 60.0)
+    step = Bridges(id="b", width=1.5)
+    job = with_layer(new_job(), lambda layer: replace(layer, steps=(step,)))
+    owner, own = job.item.layers[0].id, found_in(first, step)
+    (held,) = locked(job, owner, own, range(2)).item.layers[0].steps
+    assert isinstance(held, Bridges)
+    for text, other, factor in (
+        ("BOAT 8", face, 0.6),
+        ("BOAT 8", face, 1.4),
+        ("GOAT 86", face, 1.0),
+        ("BOAT 8", "Pacifico", 1.0),
+    ):
+        openings = lettered(text, other, 60.0 * factor)
+        after = bridged(openings, held)
+        assert islands(after) == 0
+        found = found_in(openings, held).found
+        assert len(found.by_hand) + len(found.unfit) == 2
+        if (text, other) == ("BOAT 8", face):
+            assert len(found.by_hand) == 2
+        strong = [one for one in found.plan.bridges if not one.weak]
+        assert {one.width for one in strong} == {1.5}
+        near = shapely.buffer(stencil_sheet(after, 20.0).polygons, -(1.5 - 0.02) / 2.0)
+        assert all(near.buffer(0.75).intersects(shapely.Point(one.middle)) for one in strong)
+
+
+def test_what_bridges_cannot_do_is_remarked() -> None:
+    thin = of_polygons(ring(0, 0, 4.0, 3.2))
+    step = Bridges(id="b", width=6.0)
+    parts = (Part("", thin),)
+    sentences = [one.sentence for one in step.remarks(parts, step.apply(parts), step.planned(parts))]
+    assert any("take more than half of this opening" in one for one in sentences)
+    touching = of_polygons(shapely.box(0, 0, 60, 40).difference(shapely.box(10, 10, 50, 10.3)))
+    weak = (Part("", touching),)
+    plain = Bridges(id="b")
+    assert any("short tie" in one.sentence for one in plain.remarks(weak, plain.apply(weak), plain.planned(weak)))
