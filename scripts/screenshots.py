@@ -17,7 +17,15 @@ from finding_pictures import draw_findings
 from msgspec.structs import replace
 from PySide6.QtWidgets import QScrollArea
 
-from vivid_thimble.core.demo import demo_assets, demo_job, floats_job, hull_job, portrait_job, screenshot_job
+from vivid_thimble.core.demo import (
+    demo_assets,
+    demo_job,
+    floats_job,
+    hull_job,
+    pennant_job,
+    portrait_job,
+    screenshot_job,
+)
 from vivid_thimble.core.job import new_job, scaled_design, with_item, with_source
 from vivid_thimble.core.pictures import as_picture
 from vivid_thimble.core.sources.fonts import BUNDLED
@@ -26,7 +34,6 @@ from vivid_thimble.desktop import audition as auditioning
 from vivid_thimble.desktop.audition import AuditionDialog
 from vivid_thimble.desktop.gathering.picture_desk import PictureDesk
 from vivid_thimble.desktop.set_dialog import SetDialog
-from vivid_thimble.desktop.stations.shape import ShapeStation
 from vivid_thimble.desktop.window import MainWindow
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -59,22 +66,22 @@ def inspect_pages(window: MainWindow, settled: Callable[[MainWindow], None]) -> 
 def joins(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
     """How the letters of the transom hold, with the dot of the i tied on."""
     window.go_to("shape")
+    window.shape_station.turn_to("steps")
     settled(window)
-    shape = window.stations["shape"]
-    assert isinstance(shape, ShapeStation)
-    shape.tie_all_button.click()
+    joins_panel = window.shape_station.steps.joins
+    joins_panel.tie_all_button.click()
     settled(window)
     window.table.zoom_to_fit()
     window.table.zoom_by(3.0, window.table.to_widget(330.0, 70.0))
     scroll = window.tray.currentWidget()
     assert isinstance(scroll, QScrollArea)
-    scroll.ensureWidgetVisible(shape.weld_all)
+    scroll.ensureWidgetVisible(window.shape_station.steps.weld_all)
     settled(window)
     window.grab().save(str(OUT / "joins.png"))
 
 
 def composed(window: MainWindow, settled: Callable[[MainWindow], None], rest: Callable[[int], None]) -> None:
-    """The set of glass floats, and the hull numbers as a stencil."""
+    """The set of glass floats, the hull numbers as a stencil, pennants in two inks."""
     window.session.start(floats_job(), {})
     window.go_to("gather")
     settled(window)
@@ -89,12 +96,17 @@ def composed(window: MainWindow, settled: Callable[[MainWindow], None], rest: Ca
     rest(100)
     dialog.grab().save(str(OUT / "set.png"))
     dialog.close()
-    for make, name, station in ((hull_job, "stencil", "shape"),):
-        window.session.start(make(), {})
-        window.go_to(station)
+    for make, name, page in ((hull_job, "stencil", "steps"), (pennant_job, "pennant", "sheet")):
+        window.session.start(make(), demo_assets())
+        window.go_to("shape")
+        window.shape_station.turn_to(page)
+        settled(window)
         window.table.zoom_to_fit()
+        if name == "stencil":
+            window.shape_station.steps.bridges.hold(1)
         settled(window)
         window.grab().save(str(OUT / f"{name}.png"))
+    window.shape_station.turn_to("place")
 
 
 def download(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
@@ -174,6 +186,8 @@ def main() -> None:
     auditioning.faces_at_hand = lambda: [f"bundled:{name}" for name in BUNDLED]  # the same on every machine
     window = opened("day")
     for key in window.stations:
+        if key == "inspect":
+            continue  # its pages are shown one by one
         window.go_to(key)
         settled(window)
         window.grab().save(str(OUT / f"{key}.png"))

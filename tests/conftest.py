@@ -10,7 +10,10 @@ import tempfile
 from collections.abc import Iterator
 
 import pytest
+from hypothesis import settings
 
+settings.register_profile("steady", derandomize=True, deadline=None)  # a run tells of the change, not of its luck
+settings.load_profile("steady")
 _display: subprocess.Popen[bytes] | None = None
 
 

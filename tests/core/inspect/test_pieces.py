@@ -32,7 +32,7 @@ def shape_of(strokes: list) -> MultiPolygon:
 
 
 @given(SHAPES)
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=40, deadline=None)
 def test_pieces_are_the_connected_areas_of_film_and_of_waste(strokes: list) -> None:
     shape = shape_of(strokes)
     if shape.is_empty:
@@ -61,7 +61,7 @@ def test_the_circle_inside_is_the_widest_that_fits(radius: float) -> None:
 
 
 @given(st.floats(0.05, 6.0), st.floats(0.05, 6.0))
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=50, deadline=None)
 def test_at_its_clean_scale_a_piece_is_just_no_longer_small(width: float, height: float) -> None:
     def piece(scale: float) -> Piece:
         return kept_pieces(MultiPolygon([box(0, 0, width * scale, height * scale)]), 1e9)[0]

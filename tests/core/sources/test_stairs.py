@@ -35,7 +35,7 @@ WAVES = st.lists(st.tuples(st.integers(2, 5), st.floats(0.01, 0.08), st.floats(0
 
 
 @given(WAVES, st.floats(0.6, 1.0))
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=6, deadline=None)
 def test_the_line_is_found_again_within_a_pixel(waves: list, pixel: float) -> None:
     shape = blob(waves)
     stairs = Contour.from_points(outline_of_pixels(shape, pixel))

@@ -42,7 +42,7 @@ def told(side: SideSurvey) -> tuple[list[tuple[float, ...]], list[float | None]]
     return places, [side.critical, side.thinnest.thinnest if side.thinnest else None]
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=12, deadline=None)
 @example("blobs", 21, "grow", 1.53125)
 @given(SHAPE_NAMES, st.integers(0, 99), st.sampled_from(["move", "turn", "grow", "drop"]), st.floats(-3.0, 3.0))
 def test_an_edit_gives_the_figures_of_a_survey_from_scratch(name: str, which: int, kind: str, by: float) -> None:
