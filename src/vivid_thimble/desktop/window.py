@@ -214,6 +214,9 @@ class MainWindow(QMainWindow):
         shape.pairs_shown.connect(self.table.show_pairs)
         shape.spot_wanted.connect(self.table.show_spot)
         shape.bridges_shown.connect(self.table.show_bridges)
+        shape.sheet.edges_shown.connect(lambda shown: self.table.show_sheet_edges(shown=shown))
+        self.table.margin_dragged.connect(shape.sheet.drag_margin)
+        self.table.letter_nudged.connect(shape.steps.joins.nudge_letter)
         bridges = shape.steps.bridges
         bridges.held.connect(self.table.hold_bridge)
         bridges.adding.connect(self.table.add_bridge)

@@ -165,6 +165,11 @@ class JoinsPanel(Panel):
         steps = tuple(more if s is step else s for s in steps)
         self._change_element("Tie on", lambda e: replace(e, steps=steps))
 
+    def nudge_letter(self, letter: int, by: float) -> None:
+        """The mark before a letter was dragged on the table."""
+        self._held = ("pair", letter)
+        self._nudge(by)
+
     def _nudge(self, by: float) -> None:
         """Move the second letter of the pair in hand; moving it back to where it was forgets the nudge."""
         element = find_element(self.session.job, self.session.chosen)

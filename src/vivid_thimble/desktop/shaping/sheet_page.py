@@ -5,6 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from msgspec.structs import replace
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QCheckBox
 
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
@@ -31,6 +33,10 @@ MARKS = ((None, "None"), ("squares", "Squares"), ("rounds", "Rounds"), ("angles"
 
 
 class SheetPage(Panel):
+    """``edges_shown``: whether the margins can be dragged on the table."""
+
+    edges_shown = Signal(bool)
+
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.column.setContentsMargins(0, 0, 0, 0)
@@ -128,6 +134,18 @@ class SheetPage(Panel):
         self.relief_tick.clicked.connect(lambda on: self._item("Relief cuts", relief=on))
         box.column.addWidget(self.relief_tick)
         box.hint("They are cut with the design and never touch film that stays; Cut lines shows them.")
+
+    def showEvent(self, event: QShowEvent) -> None:
+        self.edges_shown.emit(True)
+        super().showEvent(event)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        self.edges_shown.emit(False)
+        super().hideEvent(event)
+
+    def drag_margin(self, side: str, mm: float) -> None:
+        """A margin was dragged on the table."""
+        self._frame("Margin of the sheet", **{side: mm})
 
     # -- showing --------------------------------------------------------------------
 

@@ -47,8 +47,10 @@ from vivid_thimble.desktop.table.arranging import ArrangeHands
 from vivid_thimble.desktop.table.bands import Band, bands_of, draw_bands, draw_card, draw_legend
 from vivid_thimble.desktop.table.bridge_hands import NUDGE_MM as BRIDGE_NUDGE_MM
 from vivid_thimble.desktop.table.bridge_hands import BridgeHands
+from vivid_thimble.desktop.table.pair_hands import PairHands
 from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.table.rulers import THICKNESS, draw_rulers
+from vivid_thimble.desktop.table.sheet_hands import SheetHands
 from vivid_thimble.desktop.table.true_size import draw_known_sizes
 from vivid_thimble.desktop.theme import Palette
 from vivid_thimble.desktop.underlay import NamedPlace, Underlay
@@ -90,6 +92,10 @@ class Table(QWidget):
     bridge_placed = Signal(object, int)
     """A bridge, and the number of the one that it is instead of (-1: a new one)."""
     bridge_out = Signal()
+    margin_dragged = Signal(str, float)
+    """A side of the stencil's sheet and its new margin in mm."""
+    letter_nudged = Signal(int, float)
+    """The number of a letter and how far it, and what follows, goes to the right."""
     finding_pressed = Signal(int)
     pointed = Signal(str)
 
@@ -119,6 +125,8 @@ class Table(QWidget):
         """The way of the pointer; the drag itself snaps to lines."""
         self.arranging = ArrangeHands(self)
         self.bridges = BridgeHands(self)
+        self.sheet = SheetHands(self)
+        self.pairs = PairHands(self)
         self._waste_cuts: list[Path] = []
         self._elements: dict[str, list[_Shape]] = {}
         self._space = False
@@ -221,6 +229,11 @@ class Table(QWidget):
         self.bridges.adding = adding
         self.setCursor(Qt.CursorShape.CrossCursor if adding else Qt.CursorShape.ArrowCursor)
 
+    def show_sheet_edges(self, *, shown: bool) -> None:
+        """Handles on the edges of a stencil's sheet."""
+        self.sheet.shown = shown
+        self.update()
+
     def show_handles(self, *, shown: bool) -> None:
         """Handles on what is in hand."""
         self.arranging.show_handles = shown
@@ -319,6 +332,8 @@ class Table(QWidget):
                 self._draw_marks(painter)
                 if self.look not in ("waste", "widths"):
                     self.bridges.draw(painter, self.colours)
+                    self.sheet.draw(painter, self.colours)
+                    self.pairs.draw(painter, self.colours)
                     self.arranging.draw(painter, self.colours, self._drag_mm, moving=self._is_moving())
                 self._draw_cards(painter)
                 draw_rulers(
@@ -365,16 +380,34 @@ class Table(QWidget):
         painter.setTransform(view, True)
         if self._is_moving():
             self._draw_moving(painter)
+        elif (side := self.pairs.moving_side()) is not None:
+            self._draw_parted(painter, side)
+        else:
+            self._draw_still(painter)
+        painter.restore()
+
+    def _draw_parted(self, painter: QPainter, side: QRectF) -> None:
+        """While a letter is dragged: what lies right of its mark goes with it."""
+        rest = QPainterPath()
+        rest.addRect(QRectF(-1e5, -1e5, 2e5, 2e5))
+        moving = QPainterPath()
+        moving.addRect(side)
+        for path, shift in ((rest - moving, 0.0), (moving, self.pairs.by)):
+            painter.save()
+            painter.translate(shift, 0.0)
+            painter.setClipPath(path, Qt.ClipOperation.IntersectClip)
+            self._draw_still(painter)
             painter.restore()
-            return
+
+    def _draw_still(self, painter: QPainter) -> None:
+        assert self.result is not None
         if self.look == "waste":
             self._draw_waste(painter)
         if self.look == "widths":
             self._draw_widths(painter)
-            painter.restore()
             return
         layers = list(zip(self.result.layers, self._kept, self._cut, strict=True))
-        alone = self._sheet_in_hand()
+        alone = self.sheet_in_hand()
         for layer, shape, lines in reversed(layers):  # the first layer lies on top
             if alone is not None and layer is not alone and self.look == "finished":
                 continue
@@ -396,9 +429,8 @@ class Table(QWidget):
             self._draw_waste_cuts(painter)
         self._draw_helpers(painter)
         self._draw_other_inks(painter)
-        painter.restore()
 
-    def _sheet_in_hand(self) -> LayerResult | None:
+    def sheet_in_hand(self) -> LayerResult | None:
         """Of several stencil sheets only that of the element in hand is shown; None: all films are."""
         assert self.result is not None
         if not self.result.item.is_stencil or len(self.result.layers) < 2 or not self.arranging.picked:
@@ -409,7 +441,7 @@ class Table(QWidget):
 
     def _draw_other_inks(self, painter: QPainter) -> None:
         """The outlines of what other sheets print, over the sheet in hand."""
-        alone = self._sheet_in_hand()
+        alone = self.sheet_in_hand()
         if alone is None or self.look != "finished" or self.result is None:
             return
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -649,6 +681,12 @@ class Table(QWidget):
         if self.bridges.press(at):
             self._drag = ("bridge", at)
             return
+        if self.sheet.press(at):
+            self._drag = ("sheet", at)
+            return
+        if self.pairs.press(at, self._pairs):
+            self._drag = ("pair", at)
+            return
         tag = self._tag_at(at)
         if tag >= 0:
             self.finding_pressed.emit(tag)
@@ -676,6 +714,8 @@ class Table(QWidget):
         elif kind == "bridge":
             if self.bridges.is_dragging:
                 self.bridges.drag(at)
+        elif kind in ("sheet", "pair"):
+            (self.sheet if kind == "sheet" else self.pairs).drag(at)
         elif kind == "size":
             self.arranging.drag_handle(at)
         else:
@@ -694,6 +734,8 @@ class Table(QWidget):
         corner = self.arranging.over_handle(at)
         if corner >= 0:
             return Qt.CursorShape.SizeFDiagCursor if corner in (0, 2) else Qt.CursorShape.SizeBDiagCursor
+        if self.pairs.over(at, self._pairs) is not None:
+            return Qt.CursorShape.SizeHorCursor
         over = self._tag_at(at) >= 0 or self.bridges.number_at(at) >= 0 or bool(self._element_at(at))
         return Qt.CursorShape.OpenHandCursor if over else Qt.CursorShape.ArrowCursor
 
@@ -706,6 +748,14 @@ class Table(QWidget):
             placed = self.bridges.release()
             if placed is not None:
                 self.bridge_placed.emit(*placed)
+        elif kind == "sheet":
+            margin = self.sheet.release()
+            if margin is not None:
+                self.margin_dragged.emit(*margin)
+        elif kind == "pair":
+            nudged = self.pairs.release()
+            if nudged is not None:
+                self.letter_nudged.emit(*nudged)
         elif kind == "size":
             sized = self.arranging.release_handle()
             if sized is not None:
