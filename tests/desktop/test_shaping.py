@@ -298,6 +298,26 @@ def test_a_plain_shape_is_gathered_and_cuts_through_its_waste_are_cut(hand: Hand
     hand.type_into("weedingBoxMargin", "7")
     hand.click("reliefCuts")
     hand.click("look_cut")
-    assert len(hand.window.table._waste_cuts) >= 2
-    left, _, right, _ = hand.window.table._waste_cuts[0].bounds
+    assert len(hand.window.table.films.waste_cuts) >= 2
+    left, _, right, _ = hand.window.table.films.waste_cuts[0].bounds
     assert right - left == pytest.approx(134.0, abs=0.02)
+
+
+def test_margins_are_dragged_at_the_sheets_edges_and_letters_at_their_marks(ring: Hand, hand: Hand) -> None:
+    ring.click("shape_sheet")
+    table = ring.window.table
+    left, top, _, bottom = ring.window.session.result.layers[0].sheet_box
+    edge = table.to_widget(left, top + (bottom - top) / 3.0).toPoint()
+    drag(ring, edge, QPoint(round(-15 * table.px_per_mm), 0))
+    assert ring.window.session.job.item.frame.left == pytest.approx(35.0, abs=0.6)
+    assert ring.window.session.job.item.frame.right is None
+    hand.click("station_gather")
+    hand.click("addWords")
+    hand.type_into("wordsText", "Moss")
+    hand.add_step("Join")
+    (pair, *_) = sorted(table._pairs, key=lambda one: one.letter)
+    mark = table.to_widget(*pair.at).toPoint()
+    drag(hand, mark, QPoint(round(4.0 * table.px_per_mm), 0))
+    (join,) = [step for step in hand.window.session.job.item.layers[0].elements[-1].steps if step.TITLE == "Join"]
+    assert join.nudges[0].letter == pair.letter
+    assert join.nudges[0].by == pytest.approx(4.0, abs=0.6)

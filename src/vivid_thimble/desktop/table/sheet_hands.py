@@ -35,7 +35,7 @@ class SheetHands:
         result = self._table.result
         if not self.shown or result is None or result.item.frame.fit != "design":
             return None
-        layer = self._table.sheet_in_hand() or result.layers[0]
+        layer = self._table.films.sheet_in_hand() or result.layers[0]
         design = result.bounds if result.item.register is not None else layer.design.bounds
         return None if layer.sheet_box is None or design is None else (layer.sheet_box, design)
 

@@ -9,10 +9,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Literal
 
-import shapely
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QBrush,
@@ -21,34 +19,30 @@ from PySide6.QtGui import (
     QKeyEvent,
     QMouseEvent,
     QPainter,
-    QPainterPath,
     QPaintEvent,
     QPen,
-    QPolygonF,
     QResizeEvent,
-    QTransform,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
 
 from vivid_thimble.core.finish.weeding import WeedingPlan
-from vivid_thimble.core.geometry.path import Box, Path
+from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.job import Job
 from vivid_thimble.core.lengths import format_length
-from vivid_thimble.core.linked import leader_of
-from vivid_thimble.core.results import FoundBridges, ItemResult, LayerResult, waste_cuts
+from vivid_thimble.core.results import FoundBridges, ItemResult
 from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.core.widths.widthmap import Chords
 from vivid_thimble.desktop.marks import draw_tag
 from vivid_thimble.desktop.table.annotations import draw_pairs, draw_pick_numbers, draw_places, draw_relief, draw_spot
 from vivid_thimble.desktop.table.arranging import ArrangeHands
-from vivid_thimble.desktop.table.bands import Band, bands_of, draw_bands, draw_card, draw_legend
+from vivid_thimble.desktop.table.bands import draw_card, draw_legend
 from vivid_thimble.desktop.table.bridge_hands import NUDGE_MM as BRIDGE_NUDGE_MM
 from vivid_thimble.desktop.table.bridge_hands import BridgeHands
+from vivid_thimble.desktop.table.films import Films
 from vivid_thimble.desktop.table.pair_hands import PairHands
-from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.table.rulers import THICKNESS, draw_rulers
 from vivid_thimble.desktop.table.sheet_hands import SheetHands
 from vivid_thimble.desktop.table.true_size import draw_known_sizes
@@ -68,15 +62,6 @@ LEAST_DRAG_PX = 2.0
 UNDERLAY_OPACITY = 0.5
 """A picture under cut lines is fainter than they are."""
 NUDGE_MM, NUDGE_INCH_MM = 1.0, 25.4 / 16
-
-
-@dataclass
-class _Shape:
-    """One layer ready for painting, thinned out for the current scale."""
-
-    polygons: shapely.MultiPolygon
-    path: QPainterPath
-    scale: float
 
 
 class Table(QWidget):
@@ -116,26 +101,20 @@ class Table(QWidget):
         self.findings: tuple[Finding, ...] = ()
         self.held_finding = -1
         self._plan: WeedingPlan | None = None
-        self._kept: list[_Shape] = []
-        self._cut: list[list[_Shape]] = []
-        self._waste: list[_Shape] = []
         self._drag: tuple[str, QPointF] | None = None
-        self._drag_mm = QPointF(0, 0)
+        self.drag_mm = QPointF(0, 0)
         self._dragged = QPointF(0, 0)
         """The way of the pointer; the drag itself snaps to lines."""
         self.arranging = ArrangeHands(self)
         self.bridges = BridgeHands(self)
         self.sheet = SheetHands(self)
         self.pairs = PairHands(self)
-        self._waste_cuts: list[Path] = []
-        self._elements: dict[str, list[_Shape]] = {}
+        self.films = Films(self)
         self._space = False
         self._spot: Finding | None = None
         self._chords: Chords | None = None
-        self._bands: list[Band] = []
         self._bands_title = ""
         self._lost: Lost | None = None
-        self._faded, self._filled = QPainterPath(), QPainterPath()
         self._pairs: tuple[Pair, ...] = ()
         self._places: tuple[NamedPlace, ...] = ()
         self._underlay: Underlay | None = None
@@ -153,27 +132,16 @@ class Table(QWidget):
     def forget_result(self) -> None:
         """Another job begins: nothing of the one before is shown any more."""
         self.result, self.findings, self._spot = None, (), None
-        self._kept, self._cut = [], []
+        self.films.forget()
 
     def show_result(self, result: ItemResult) -> None:
         self.result = result
         self.findings = tuple(f for f in result.findings if f.at is not None)
         self.held_finding = -1
         self._spot = None
-        self._kept = [_Shape(_with_beside(layer), QPainterPath(), 0.0) for layer in result.layers]
-        self._waste_cuts = [path for layer in result.layers for path in waste_cuts(layer, result.item)]
-        self._cut = [
-            [_Shape(part.region.polygons, QPainterPath(), 0.0) for part in layer.cut_parts] for layer in result.layers
-        ]
+        self.films.take_result(result)
         self._plan = None
-        waste = [[piece.polygon for piece in layer.inspection.waste] for layer in result.layers[:1]]
-        self._waste = [_Shape(shapely.MultiPolygon(one), QPainterPath(), 0.0) for one in waste if one]
-        self._elements = {
-            element.element.id: [_Shape(part.region.polygons, QPainterPath(), 0.0) for part in element.parts]
-            for layer in result.layers
-            for element in layer.elements
-        }
-        self._drag_mm = self._dragged = QPointF(0, 0)
+        self.drag_mm = self._dragged = QPointF(0, 0)
         self.arranging.take_result()
         self.setAccessibleDescription(f"{len(self.findings)} findings marked")
         self.update()
@@ -187,7 +155,7 @@ class Table(QWidget):
         """What the width look shows; None while it is being worked out."""
         if chords is not self._chords:
             self._chords = chords
-            self._bands = bands_of(chords) if chords is not None else []
+            self.films.take_widths(chords)
         self._bands_title = title
         self.update()
 
@@ -195,8 +163,7 @@ class Table(QWidget):
         """What fades and fills on the item's surface, and a sentence about it."""
         if lost is not self._lost:
             self._lost = lost
-            self._faded = painter_path(lost.faded) if lost is not None else QPainterPath()
-            self._filled = painter_path(lost.filled) if lost is not None else QPainterPath()
+            self.films.take_lost(lost)
         self._surface_words = words
         self.update()
 
@@ -326,7 +293,7 @@ class Table(QWidget):
             if self.job is not None:
                 self._draw_item(painter)
                 self._draw_underlay(painter)
-                self._draw_shapes(painter)
+                self.films.draw(painter)
                 self._draw_margins(painter)
                 draw_places(self, painter, self._places)
                 self._draw_marks(painter)
@@ -334,7 +301,7 @@ class Table(QWidget):
                     self.bridges.draw(painter, self.colours)
                     self.sheet.draw(painter, self.colours)
                     self.pairs.draw(painter, self.colours)
-                    self.arranging.draw(painter, self.colours, self._drag_mm, moving=self._is_moving())
+                    self.arranging.draw(painter, self.colours, self.drag_mm, moving=self.is_moving())
                 self._draw_cards(painter)
                 draw_rulers(
                     painter,
@@ -370,165 +337,8 @@ class Table(QWidget):
         painter.drawLine(QPointF(box.center().x(), box.top()), QPointF(box.center().x(), box.bottom()))
         painter.drawLine(QPointF(box.left(), box.center().y()), QPointF(box.right(), box.center().y()))
 
-    def _draw_shapes(self, painter: QPainter) -> None:
-        if self.result is None:
-            return
-        painter.save()
-        painter.setClipRect(QRectF(THICKNESS, THICKNESS, self.width(), self.height()))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        view = QTransform(self.px_per_mm, 0, 0, self.px_per_mm, self.offset.x(), self.offset.y())
-        painter.setTransform(view, True)
-        if self._is_moving():
-            self._draw_moving(painter)
-        elif (side := self.pairs.moving_side()) is not None:
-            self._draw_parted(painter, side)
-        else:
-            self._draw_still(painter)
-        painter.restore()
-
-    def _draw_parted(self, painter: QPainter, side: QRectF) -> None:
-        """While a letter is dragged: what lies right of its mark goes with it."""
-        rest = QPainterPath()
-        rest.addRect(QRectF(-1e5, -1e5, 2e5, 2e5))
-        moving = QPainterPath()
-        moving.addRect(side)
-        for path, shift in ((rest - moving, 0.0), (moving, self.pairs.by)):
-            painter.save()
-            painter.translate(shift, 0.0)
-            painter.setClipPath(path, Qt.ClipOperation.IntersectClip)
-            self._draw_still(painter)
-            painter.restore()
-
-    def _draw_still(self, painter: QPainter) -> None:
-        assert self.result is not None
-        if self.look == "waste":
-            self._draw_waste(painter)
-        if self.look == "widths":
-            self._draw_widths(painter)
-            return
-        layers = list(zip(self.result.layers, self._kept, self._cut, strict=True))
-        alone = self.sheet_in_hand()
-        for layer, shape, lines in reversed(layers):  # the first layer lies on top
-            if alone is not None and layer is not alone and self.look == "finished":
-                continue
-            film = QColor(layer.layer.film.colour)
-            if self.look == "cut":
-                painter.setPen(QPen(QColor(self.colours.thread), 0))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                for line in lines:
-                    painter.drawPath(self._thinned(line))
-                continue
-            painter.setPen(Qt.PenStyle.NoPen)
-            if self.look == "waste":
-                film.setAlpha(70)
-            painter.setBrush(film)
-            painter.drawPath(self._thinned(shape))
-        if self.look == "surface":
-            self._draw_lost(painter)
-        if self.look == "cut":
-            self._draw_waste_cuts(painter)
-        self._draw_helpers(painter)
-        self._draw_other_inks(painter)
-
-    def sheet_in_hand(self) -> LayerResult | None:
-        """Of several stencil sheets only that of the element in hand is shown; None: all films are."""
-        assert self.result is not None
-        if not self.result.item.is_stencil or len(self.result.layers) < 2 or not self.arranging.picked:
-            return None
-        held = self.arranging.picked[0]
-        of_held = (la for la in self.result.layers if any(e.element.id == held for e in la.elements))
-        return next(of_held, self.result.layers[0])
-
-    def _draw_other_inks(self, painter: QPainter) -> None:
-        """The outlines of what other sheets print, over the sheet in hand."""
-        alone = self.sheet_in_hand()
-        if alone is None or self.look != "finished" or self.result is None:
-            return
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        for layer in self.result.layers:
-            painter.setPen(QPen(QColor(layer.layer.film.colour).lighter(160), 0, Qt.PenStyle.DashLine))
-            for element in layer.elements if layer is not alone else ():
-                for shape in self._elements.get(element.element.id, ()):
-                    painter.drawPath(self._thinned(shape))
-
-    def _draw_waste_cuts(self, painter: QPainter) -> None:
-        """The weeding box and relief cuts that are cut as well."""
-        painter.setPen(QPen(QColor(self.colours.look), 0))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        for path in self._waste_cuts:
-            for contour in path.contours:
-                points = contour.segments[:, 0].tolist()
-                painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in points]))
-
-    def _draw_helpers(self, painter: QPainter) -> None:
-        """Elements that are not cut themselves: a dashed outline."""
-        assert self.result is not None
-        pen = QPen(QColor(self.colours.thread), 0, Qt.PenStyle.DashLine)
-        for layer in self.result.layers:
-            for element in layer.elements:
-                if element.element.helps_only:
-                    painter.setPen(pen)
-                    painter.setBrush(Qt.BrushStyle.NoBrush)
-                    for shape in self._elements.get(element.element.id, ()):
-                        painter.drawPath(self._thinned(shape))
-
-    def _is_moving(self) -> bool:
-        return self._drag is not None and self._drag[0] == "move" and not self._drag_mm.isNull()
-
-    def _draw_moving(self, painter: QPainter) -> None:
-        """While something is dragged: each element on its own, what is in hand at its new place."""
-        assert self.result is not None and self.job is not None
-        moving = {leader_of(self.job, one) for one in self.arranging.picked}
-        for layer, sheet in reversed(list(zip(self.result.layers, self._kept, strict=True))):
-            film = QColor(layer.layer.film.colour)
-            painter.setPen(Qt.PenStyle.NoPen)
-            if layer.is_sheet:
-                painter.setBrush(film)
-                for outer in shapely.get_exterior_ring(shapely.get_parts(sheet.polygons)):
-                    painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in shapely.get_coordinates(outer).tolist()]))
-                film = QColor(self.colours.blank)
-            if self.look == "cut":
-                painter.setPen(QPen(QColor(self.colours.thread), 0))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-            else:
-                painter.setBrush(film)
-            for element in layer.elements:
-                own = leader_of(self.job, element.element.id) in moving
-                painter.save()
-                if own:
-                    painter.translate(self._drag_mm)
-                for shape in self._elements.get(element.element.id, ()):
-                    painter.drawPath(self._thinned(shape))
-                painter.restore()
-
-    def _draw_widths(self, painter: QPainter) -> None:
-        """All film pale and outlined, and over it the bands of width."""
-        pale = QColor(self.colours.seam)
-        for shape in self._kept:
-            painter.setPen(QPen(QColor(self.colours.blank_edge), 0))
-            painter.setBrush(pale)
-            painter.drawPath(self._thinned(shape))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, on=False)
-        draw_bands(painter, self._bands, self.px_per_mm)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        for shape in self._kept:
-            painter.setPen(QPen(QColor(self.colours.blank_edge), 0))
-            painter.drawPath(self._thinned(shape))
-
-    def _draw_lost(self, painter: QPainter) -> None:
-        """What fades is hatched away, what fills is hatched in the stop colour; both are outlined."""
-        for path, ground, line in (
-            (self._faded, self.colours.blank, self.colours.stop),
-            (self._filled, self.colours.blank_edge, self.colours.look),
-        ):
-            painter.setPen(QPen(QColor(line), 0))
-            painter.setBrush(QColor(ground))
-            painter.drawPath(path)
-            hatch = QBrush(QColor(line), Qt.BrushStyle.FDiagPattern)
-            hatch.setTransform(QTransform().scale(1 / self.px_per_mm, 1 / self.px_per_mm))
-            painter.setBrush(hatch)
-            painter.drawPath(path)
+    def is_moving(self) -> bool:
+        return self._drag is not None and self._drag[0] == "move" and not self.drag_mm.isNull()
 
     def _draw_cards(self, painter: QPainter) -> None:
         """What explains the look, in the lower left corner; things of known size at true size."""
@@ -536,8 +346,8 @@ class Table(QWidget):
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         corner = QPointF(THICKNESS + 12, self.height() - 12)
-        if self.look == "widths" and self._bands:
-            draw_legend(painter, self._bands, corner, self.job.unit, self.colours, self._bands_title)
+        if self.look == "widths" and self.films.bands:
+            draw_legend(painter, self.films.bands, corner, self.job.unit, self.colours, self._bands_title)
             corner += QPointF(196, 0)
         elif self.look in ("widths", "surface"):
             words = self._surface_words if self.look == "surface" else "Measuring all widths…"
@@ -545,28 +355,11 @@ class Table(QWidget):
         if self.is_true_size:
             draw_known_sizes(painter, corner, self.px_per_mm, self.job.unit, self.colours)
 
-    def _draw_waste(self, painter: QPainter) -> None:
-        painter.setPen(QPen(QColor(self.colours.blank_edge), 0))
-        for shape in self._waste:
-            painter.setBrush(QColor(self.colours.waste))
-            painter.drawPath(self._thinned(shape))
-            hatch = QBrush(QColor(self.colours.blank_edge), Qt.BrushStyle.BDiagPattern)
-            hatch.setTransform(QTransform().scale(1 / self.px_per_mm, 1 / self.px_per_mm))
-            painter.setBrush(hatch)
-            painter.drawPath(self._thinned(shape))
-
-    def _thinned(self, shape: _Shape) -> QPainterPath:
-        """The shape with points thinned out to a third of a pixel; kept until the scale leaves that range."""
-        level = 2.0 ** math.floor(math.log2(self.px_per_mm))
-        if shape.scale != level:
-            shape.path, shape.scale = painter_path(shape.polygons, 0.35 / (2.0 * level)), level
-        return shape.path
-
     def _draw_margins(self, painter: QPainter) -> None:
         """Distances from the design to the item's edges, on its centre lines."""
         if self.result is None or self.result.margins is None or self.result.bounds is None or self.job is None:
             return
-        if self._drag_mm != QPointF(0, 0):
+        if self.drag_mm != QPointF(0, 0):
             return
         left, top, right, bottom = self.result.bounds
         item = self.job.item
@@ -624,7 +417,7 @@ class Table(QWidget):
         painter.save()
         painter.setClipRect(QRectF(THICKNESS, THICKNESS, self.width(), self.height()))
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.translate(self.to_widget(under.at[0] + self._drag_mm.x(), under.at[1] + self._drag_mm.y()))
+        painter.translate(self.to_widget(under.at[0] + self.drag_mm.x(), under.at[1] + self.drag_mm.y()))
         painter.rotate(-under.turn_deg)
         painter.scale(self.px_per_mm, self.px_per_mm)
         painter.setOpacity(UNDERLAY_OPACITY)
@@ -723,8 +516,8 @@ class Table(QWidget):
             freely = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
             far = (abs(self._dragged.x()) + abs(self._dragged.y())) * self.px_per_mm > LEAST_DRAG_PX
             if far:
-                self._drag_mm = QPointF(*self.arranging.snapped(self._dragged.x(), self._dragged.y(), freely=freely))
-                self.pointed.emit(self.arranging.shift_words(self._drag_mm.x(), self._drag_mm.y()))
+                self.drag_mm = QPointF(*self.arranging.snapped(self._dragged.x(), self._dragged.y(), freely=freely))
+                self.pointed.emit(self.arranging.shift_words(self.drag_mm.x(), self.drag_mm.y()))
         self._drag = (kind, at)
         self.update()
 
@@ -760,10 +553,10 @@ class Table(QWidget):
             sized = self.arranging.release_handle()
             if sized is not None:
                 self.resized.emit(*sized)
-        elif kind == "move" and not self._drag_mm.isNull():
-            self.moved.emit(self._drag_mm.x(), self._drag_mm.y())
+        elif kind == "move" and not self.drag_mm.isNull():
+            self.moved.emit(self.drag_mm.x(), self.drag_mm.y())
         if kind != "move":
-            self._drag_mm = QPointF(0, 0)
+            self.drag_mm = QPointF(0, 0)
         self.update()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -844,11 +637,3 @@ class Table(QWidget):
             x, y = self.to_item(at)
             unit = self.job.unit
             self.pointed.emit(f"{format_length(x, unit)} from the left, {format_length(y, unit)} from the top")
-
-
-def _with_beside(layer: LayerResult) -> shapely.MultiPolygon:
-    """The film that stays, and what is cut beside it."""
-    if not layer.beside:
-        return layer.kept.polygons
-    beside = [piece for part in layer.beside for piece in part.region.polygons.geoms]
-    return shapely.MultiPolygon([*layer.kept.polygons.geoms, *beside])
