@@ -32,7 +32,7 @@ MOST_JUDGED = 32
 """Of an island's rays so many of the best are judged as strips."""
 BESIDE = (-0.5, -0.25, 0.0, 0.25, 0.5)
 """Lines along a strip, in shares of its width."""
-CLEAR = 0.3
+CLEAR = 0.5
 """Behind both feet there is sheet for at least this share of the width."""
 LONGEST = 1.5
 """Bridges are at most so many times as long as the shortest good one of their island."""
@@ -312,10 +312,15 @@ def _judged(
     good = (from_ring == own[:, None]).all(axis=1) & (to_ring == target[:, None]).all(axis=1) & (target != own)
     good &= walls.opening_of[np.maximum(target, 0)] == walls.opening_of[own]
     with np.errstate(invalid="ignore"):
-        behind, ahead = (low[:, None] - before).min(axis=1), (after - high[:, None]).min(axis=1)
-    good &= (behind > CLEAR * width) & (ahead > CLEAR * width)
+        back, front = (low[:, None] - before).min(axis=1), (after - high[:, None]).min(axis=1)
+    good &= (back > CLEAR * width) & (front > CLEAR * width)
     rows = np.flatnonzero(good)
-    rows = rows[_is_clear(walls, rays.chosen(rows), begin[rows].max(axis=1), stop[rows].min(axis=1), width)]
+    kept = rays.chosen(rows)
+    clear = _is_clear(walls, kept, begin[rows].max(axis=1), stop[rows].min(axis=1), width)
+    behind = (CLEAR + BULGE) * width
+    for a, b in ((low[rows] - behind, low[rows]), (high[rows], high[rows] + behind)):
+        clear &= _is_clear(walls, kept, a, b, width)  # nothing cuts into the sheet behind the feet
+    rows = rows[clear]
     lengths = high - low
     shortest = _least_of(lengths[rows], rays.island[rows], len(rings))
     rows = rows[lengths[rows] <= LONGEST * shortest[rays.island[rows]]]
@@ -325,7 +330,7 @@ def _judged(
     least = shortest[kept.island]
     slant = _slant(walls, kept, stop_at.reshape(count, lines)[rows, lines // 2])
     uneven = (np.ptp(begin[rows], axis=1) + np.ptp(stop[rows], axis=1)) / width
-    thin = np.clip(1.0 - behind[rows] / (2 * width), 0.0, 1.0) + np.clip(1.0 - ahead[rows] / (2 * width), 0.0, 1.0)
+    thin = np.clip(1.0 - back[rows] / (2 * width), 0.0, 1.0) + np.clip(1.0 - front[rows] / (2 * width), 0.0, 1.0)
     low, high, target = low[rows], high[rows], target[rows]
     corner = _near_corner(walls, kept.points + kept.ways * low[:, None], own[rows], width)
     corner += _near_corner(walls, kept.points + kept.ways * high[:, None], target, width)
@@ -359,8 +364,8 @@ def _judged(
 
 
 def _is_clear(walls: Walls, rays: _Rays, low: FloatArray, high: FloatArray, width: float) -> NDArray[np.bool_]:
-    """Whether no wall has a vertex inside the strips, where the five lines along them cross none: what reaches in
-    between two lines ends there."""
+    """Whether no wall has a vertex inside the strips from ``low`` to ``high``, where the five lines along them cross
+    none: what reaches in between two lines ends there."""
     clear = np.ones(len(low), dtype=bool)
     if not len(low):
         return clear

@@ -44,7 +44,10 @@ MOST_ROUNDS = 6
 """Islands that hang on islands which hang on nothing are held one round later."""
 NEARBY = 4.0
 """Weak bridges are fitted to the sheet within so many widths."""
-LEAST_ISLAND_MM2 = 1e-4
+BACKED = (0.12, 0.5)
+"""Behind a foot there is whole sheet from here to there, in widths."""
+NEARLY_WIDE = 0.9
+LEAST_ISLAND_MM2 = 1e-3
 """Smaller ones are dust of the drawing."""
 TOUCHING_MM = 1e-6
 """Openings closer than this may hold a piece of sheet between them."""
@@ -124,8 +127,30 @@ def plan_bridges(
         own = [k for k in np.flatnonzero(walls.opening_of == opening).tolist() if not walls.is_outer[k]]
         planner.tie([k for k in own if k in choices], choices)
     places = [Polygon(walls.rings[k]).representative_point() for k in dropped]
-    bridges = [*planner.bridges, *_what_is_missing(openings, planner.bridges, rules)]
+    told = _with_cracked_feet_told(planner.bridges, walls)
+    bridges = [*told, *_what_is_missing(openings, told, rules)]
     return BridgePlan(tuple(bridges), len(islands), tuple((p.x, p.y) for p in places))
+
+
+def _with_cracked_feet_told(bridges: Sequence[Bridge], walls: Walls) -> list[Bridge]:
+    """Bridges whose feet stand on sheet that a slit runs through are weak; slits may pass between the lines by which
+    strips are judged."""
+    if not bridges:
+        return []
+    starts, ends = np.array([one.start for one in bridges]), np.array([one.end for one in bridges])
+    widths = np.array([one.width for one in bridges])
+    way = (ends - starts) / np.maximum(np.hypot(*(ends - starts).T), 1e-9)[:, None]
+    near, far = (share * widths[:, None] * way for share in BACKED)
+    none = np.zeros(len(bridges))
+    feet = np.concatenate(
+        [
+            straight_strips(starts - far, starts - near, NEARLY_WIDE * widths, none),
+            straight_strips(ends + near, ends + far, NEARLY_WIDE * widths, none),
+        ]
+    )
+    cracked = np.unique(walls.tree.query(feet, predicate="intersects")[0] % len(bridges))
+    weak = set(cracked.tolist())
+    return [replace(one, weak=True) if k in weak else one for k, one in enumerate(bridges)]
 
 
 def _what_is_missing(openings: MultiPolygon, bridges: Sequence[Bridge], rules: BridgeRules) -> list[Bridge]:
