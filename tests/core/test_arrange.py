@@ -17,11 +17,13 @@ from vivid_thimble.core.arrange import (
     same_size,
     snapped,
     spread_evenly,
+    stretched,
 )
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.demo import demo_assets, pennant_job
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job import Element, Job, Placement, new_job, with_layer
+from vivid_thimble.core.linked import with_copies
 from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.sources.plain import Plain
 
@@ -94,6 +96,25 @@ def test_growing_about_a_corner_leaves_it_where_it_is_and_films_of_one_drawing_s
     shifted = moved(pennant, ("moon", "heron"), 5.0, -3.0)
     after = boxes_of(evaluate(shifted, assets, Cache()), shifted)["heron"]
     assert [b - a for a, b in zip(before["heron"], after, strict=True)] == pytest.approx([5.0, -3.0, 5.0, -3.0])
+
+
+def test_proportions_are_not_kept_when_that_is_wanted_and_come_back() -> None:
+    job = trio()
+    box = boxes(job)["a"]
+    about = ((box[0] + box[2]) / 2.0, (box[1] + box[3]) / 2.0)
+    wide = stretched(job, ("a",), 2.0, 1.0, about)
+    found = boxes(wide)["a"]
+    assert (found[2] - found[0], found[3] - found[1]) == pytest.approx((60.0, 15.0))
+    corner = stretched(wide, ("a",), 0.5, 3.0, (found[0], found[1]))
+    again = boxes(corner)["a"]
+    assert again[:2] == pytest.approx(found[:2])
+    assert (again[2] - again[0], again[3] - again[1]) == pytest.approx((30.0, 45.0))
+    back = stretched(corner, ("a",), 1.0, 1.0 / 3.0, (found[0], found[1]))
+    assert back.item.layers[0].elements[0].steps == ()
+    copied, (copy,) = with_copies(job, boxes(job), ("b",), mirrored=False)
+    high = boxes(stretched(copied, (copy,), 1.0, 2.0, (0.0, 0.0)))
+    assert high[copy][3] - high[copy][1] == pytest.approx(20.0)
+    assert high["b"] == pytest.approx(boxes(job)["b"])
 
 
 def test_a_moved_box_snaps_to_edges_and_middles_that_are_near() -> None:

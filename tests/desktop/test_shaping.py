@@ -103,6 +103,14 @@ def test_a_drag_snaps_to_neighbours_and_shows_the_room_and_a_handle_sizes(plates
     new = boxes(plates)["third"]
     assert new[:2] == pytest.approx(old[:2])
     assert new[2] - new[0] == pytest.approx(30.0, abs=0.5)
+    plates.click("keepProportions")
+    plates.type_into("elementHeight", "24")
+    box = boxes(plates)["third"]
+    assert (box[2] - box[0], box[3] - box[1]) == pytest.approx((new[2] - new[0], 24.0), abs=0.01)
+    corner = table.to_widget(box[2], box[3]).toPoint()
+    drag(plates, corner, QPoint(round(-12.0 * px), 0))
+    box = boxes(plates)["third"]
+    assert (box[2] - box[0], box[3] - box[1]) == pytest.approx((new[2] - new[0] - 12.0, 24.0), abs=0.5)
 
 
 def test_copies_follow_until_they_stand_on_their_own(plates: Hand) -> None:

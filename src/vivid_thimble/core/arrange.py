@@ -15,14 +15,10 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.geometry.parts import bounds_of
 from vivid_thimble.core.geometry.path import Box, box_round
-from vivid_thimble.core.job import (
-    Element,
-    Job,
-    Placement,
-    with_element,
-)
-from vivid_thimble.core.linked import leader_of
+from vivid_thimble.core.job import SIZES, Element, Job, Placement, all_elements, fresh_id, ids_in, with_element
+from vivid_thimble.core.linked import leader_of, leading
 from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.steps import Stretch
 
 Boxes = Mapping[str, Box]
 Axis = Literal[0, 1]
@@ -37,6 +33,8 @@ LINES: dict[Line, tuple[Axis, float]] = {
 }
 """The axis of each line and where it lies in a box, 0 to 1."""
 NEARLY_MM = 1e-6
+NEARLY_SAME = 1e-4
+"""Factors that differ by less are the same."""
 
 
 # -- which elements -----------------------------------------------------------------
@@ -81,6 +79,43 @@ def resized(job: Job, ids: Sequence[str], factor: float, about: tuple[float, flo
     for one in dict.fromkeys(leader_of(job, each) for each in ids):
         job = with_element(job, one, grown)
     return job
+
+
+def stretched(job: Job, ids: Sequence[str], across: float, down: float, about: tuple[float, float]) -> Job:
+    """Elements so many times as wide and as high about a place on the item, their proportions not kept."""
+    if abs(across - down) < NEARLY_SAME:
+        return resized(job, ids, down, about)
+    middle = job.item.width / 2.0, job.item.height / 2.0
+    taken = ids_in(job)
+
+    def shape(element: Element) -> Element:
+        place = element.placement
+        x, y = (middle[0] + place.dx - about[0]) * across, (middle[1] + place.dy - about[1]) * down
+        moved_to = replace(place, dx=about[0] + x - middle[0], dy=about[1] + y - middle[1])
+        has_size = any(getattr(place, one) is not None for one in SIZES) or place.shared is not None
+        if not has_size:  # a copy: it has no size of its own to grow
+            return _with_stretch(replace(element, placement=moved_to), across, down, taken)
+        grown = replace(moved_to.scaled(down), dx=moved_to.dx, dy=moved_to.dy)
+        return _with_stretch(replace(element, placement=grown), across / down, 1.0, taken)
+
+    for one in dict.fromkeys(leader_of(job, each) for each in ids):
+        job = with_element(job, one, shape)
+        for follower in (e.id for e in all_elements(job) if leading(e) == one):
+            job = with_element(job, follower, lambda e: _with_stretch(e, across / down, 1.0, taken))
+    return job
+
+
+def _with_stretch(element: Element, across: float, down: float, taken: set[str]) -> Element:
+    """Before all other steps, whose lengths hold for the stretched shape; one that changes nothing any more goes."""
+    own = next((step for step in element.steps if isinstance(step, Stretch)), None)
+    rest = tuple(step for step in element.steps if step is not own)
+    if own is None:
+        own = Stretch(id=fresh_id("stretch", taken))
+        taken.add(own.id)
+    across, down = own.across * across, own.down * down
+    if abs(across - 1.0) < NEARLY_SAME and abs(down - 1.0) < NEARLY_SAME:
+        return replace(element, steps=rest)
+    return replace(element, steps=(replace(own, across=across, down=down, enabled=True), *rest))
 
 
 def aligned(job: Job, boxes: Boxes, ids: Sequence[str], line: Line) -> Job:

@@ -42,8 +42,23 @@ def _head(job: Job, item: Item, result: ItemResult) -> list[str]:
         design = " x ".join(format_length(mm, job.unit) for mm in result.size)
         left, right, top, bottom = (format_length(mm, job.unit) for mm in result.margins)
         lines.append(f"  Design {design}: {left} left, {right} right, {top} top, {bottom} bottom")
+    lines += _sheet(job, item, result)
     if job.for_sale:
         lines.append("  Made for sale")
+    return lines
+
+
+def _sheet(job: Job, item: Item, result: ItemResult) -> list[str]:
+    """The stencil's sheet and the register marks."""
+    box = next((layer.sheet_box for layer in result.layers if layer.sheet_box is not None), None)
+    lines = []
+    if box is not None:
+        size = " x ".join(format_length(mm, job.unit) for mm in (box[2] - box[0], box[3] - box[1]))
+        lines.append(f"  Sheet {size}; paint is {item.paint}")
+    if item.register is not None:
+        scrap = format_length(item.register.scrap_size, job.unit)
+        lines.append(f"  Register marks: lay scraps of {scrap} square under them, in the same places for every colour")
+        lines.append("  Let each colour dry as its maker says before the next")
     return lines
 
 

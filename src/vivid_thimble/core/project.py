@@ -6,6 +6,7 @@
 History of the schema, next to its reader:
     1  first version: job, items, layers, elements, steps weld and thicken
     2  drawings with films, cleaning and origin; jobs for sale. Older drawings are taken as they were.
+    3  frames, register marks, slices, linked copies, plain shapes, bridges by hand. Older screens keep their margins.
 
 A file of a newer schema or a damaged one is refused and never touched.
 """
@@ -31,7 +32,7 @@ from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.picture import Picture
 
 FORMAT = "vivid-thimble-project"
-SCHEMA = 2
+SCHEMA = 3
 ENDING = ".thimble"
 LARGEST_PROJECT_BYTES = 512_000_000
 

@@ -127,11 +127,14 @@ class Session(QObject):
         return tuple(dict.fromkeys(one for one in (self.chosen, *self._also) if one in ids))
 
     def choose(self, element_id: str) -> None:
-        """Take one element in hand, and no other; pressing one of several that are in hand keeps them all."""
-        if element_id not in self.picked or element_id not in self._also:
-            self._also = ()
-        self._chosen = element_id
+        """Take one element in hand, and no other."""
+        self._chosen, self._also = element_id, ()
         self.element_chosen.emit()
+
+    def press(self, element_id: str) -> None:
+        """An element is pressed: one of several that are in hand brings them all along."""
+        if element_id not in self.picked:
+            self.choose(element_id)
 
     def pick(self, element_ids: Iterable[str]) -> None:
         """Take several elements in hand, the first as the one that others are brought to."""

@@ -33,7 +33,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from vivid_thimble.core.arrange import moved, resized
+from vivid_thimble.core.arrange import moved, stretched
 from vivid_thimble.core.bridge_edits import with_bridge
 from vivid_thimble.core.bridging.plan import Bridge
 from vivid_thimble.core.demo import DEMO_JOBS, demo_assets, demo_job
@@ -198,7 +198,7 @@ class MainWindow(QMainWindow):
         self.strip.item_wanted.connect(self.session.hold_item)
         self.table.moved.connect(self._move_element)
         self.table.resized.connect(self._resize_picked)
-        self.table.element_pressed.connect(self.session.choose)
+        self.table.element_pressed.connect(self.session.press)
         self.table.also_pressed.connect(self.session.pick_also)
         self.table.finding_pressed.connect(self._hold_marked)
         self.table.pointed.connect(self.place_label.setText)
@@ -211,6 +211,7 @@ class MainWindow(QMainWindow):
         self.gather_station.places_wanted.connect(self.table.show_places)
         self.gather_station.underlay_changed.connect(self.table.show_underlay)
         shape = self.shape_station
+        shape.place.proportions_kept.connect(self.table.keep_proportions)
         shape.pairs_shown.connect(self.table.show_pairs)
         shape.spot_wanted.connect(self.table.show_spot)
         shape.bridges_shown.connect(self.table.show_bridges)
@@ -384,10 +385,10 @@ class MainWindow(QMainWindow):
         if picked:
             self.session.change("Move", moved(self.session.job, picked, dx, dy), merge=f"move {' '.join(picked)}")
 
-    def _resize_picked(self, factor: float, about: tuple[float, float]) -> None:
+    def _resize_picked(self, factors: tuple[float, float], about: tuple[float, float]) -> None:
         picked = self.session.picked
         if picked:
-            self.session.change("Size of the element", resized(self.session.job, picked, factor, about))
+            self.session.change("Size of the element", stretched(self.session.job, picked, *factors, about))
 
     def _place_bridge(self, bridge: Bridge, instead_of: int) -> None:
         """A bridge was dragged, turned or added on the table."""

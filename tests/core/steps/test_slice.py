@@ -8,12 +8,15 @@ from msgspec.structs import replace
 
 from tests.core.steps.test_steps import box_part
 from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.demo import demo_assets, pennant_job
 from vivid_thimble.core.drawings import without_element
 from vivid_thimble.core.geometry.parts import merged
 from vivid_thimble.core.job import Element, Job, Layer, Placement, new_job, with_element, with_item, with_layer
+from vivid_thimble.core.job_sheet import job_sheet
 from vivid_thimble.core.linked import unlinked, with_copies
 from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.sets import another_item
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.core.steps import Mirror, Slice, Thicken, Trim, Weld
@@ -187,3 +190,19 @@ def test_thickened_just_enough_at_every_size_and_what_closes_is_told() -> None:
     gap = (box_part("a", 0, 0, 20, 5), box_part("b", 0, 5.4, 20, 9))
     narrow = sheet.apply(gap)
     assert narrow[1].region.bounds[1] - narrow[0].region.bounds[3] == pytest.approx(1.2, abs=0.02)
+
+
+def test_another_item_like_it_names_its_own_elements() -> None:
+    job = job_of(plate("below", 60, 40, steps=(sliced(by=("above",)),)), plate("above", 20, 20))
+    job, _ = with_copies(job, {}, ["below"], mirrored=False)
+    job = with_layer(job, lambda layer: replace(layer, steps=(Weld(id="w", only=("below",)),)))
+    job = another_item(job)
+    assert job.at == 1
+    own = {element.id for element in job.item.layers[0].elements}
+    below, _, copy = job.item.layers[0].elements
+    assert set(below.steps[0].by) | {copy.source.of} | set(job.item.layers[0].steps[0].only) <= own
+    assert evaluate(job, {}, Cache()).layers[0].problems == ()
+    pennants = another_item(pennant_job())
+    result = evaluate(pennants, demo_assets(), Cache())
+    assert all(layer.problems == () and layer.parts for layer in result.layers)
+    assert "lay scraps of 26 mm" in job_sheet(pennants, result)

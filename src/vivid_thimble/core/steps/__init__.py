@@ -15,6 +15,7 @@ from vivid_thimble.core.steps.mirror import Mirror
 from vivid_thimble.core.steps.slice import Slice
 from vivid_thimble.core.steps.smooth import Smooth
 from vivid_thimble.core.steps.strengthen import Strengthen
+from vivid_thimble.core.steps.stretch import Stretch
 from vivid_thimble.core.steps.thicken import Thicken
 from vivid_thimble.core.steps.tie import Tie
 from vivid_thimble.core.steps.trim import Trim
@@ -35,6 +36,7 @@ Step = (
     | Slice
     | Trim
     | Mirror
+    | Stretch
 )
 STEP_TYPES: tuple[type[Step], ...] = (
     Join,
@@ -51,6 +53,7 @@ STEP_TYPES: tuple[type[Step], ...] = (
     Slice,
     Trim,
     Mirror,
+    Stretch,
 )
 
 __all__ = [
@@ -66,6 +69,7 @@ __all__ = [
     "Smooth",
     "Step",
     "Strengthen",
+    "Stretch",
     "Thicken",
     "Tie",
     "Trim",

@@ -6,9 +6,10 @@ from collections.abc import Callable
 from functools import partial
 
 from msgspec.structs import replace
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLayout, QPushButton, QSpinBox
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLayout, QPushButton, QSpinBox
 
-from vivid_thimble.core.arrange import Axis, Line, aligned, boxes_of, in_rows, same_size, spread_evenly
+from vivid_thimble.core.arrange import Axis, Line, aligned, boxes_of, in_rows, same_size, spread_evenly, stretched
 from vivid_thimble.core.geometry.parts import bounds_of
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job import Element, Job, Placement, find_element, moved_design, with_element
@@ -33,6 +34,10 @@ ALIGN_BUTTONS: tuple[tuple[Line, str, str], ...] = (
 
 
 class PlacePage(Panel):
+    """``proportions_kept``: whether sizes change in both directions."""
+
+    proportions_kept = Signal(bool)
+
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.column.setContentsMargins(0, 0, 0, 0)
@@ -63,6 +68,11 @@ class PlacePage(Panel):
         self.height_field.committed.connect(lambda v: self._resize(1, v))
         self.row("&Width", self.width_field)
         self.row("&Height", self.height_field)
+        self.keep_tick = QCheckBox("Keep the proportions")
+        self.keep_tick.setObjectName("keepProportions")
+        self.keep_tick.setChecked(True)
+        self.keep_tick.toggled.connect(self.proportions_kept)
+        self.column.addWidget(self.keep_tick)
         self.capital_field = NumberField("Height of the capitals", "capitalHeight")
         self.capital_field.committed.connect(lambda v: self._size_letters("capital", v))
         self.capital_row = self.row("&Capitals", self.capital_field)
@@ -248,6 +258,12 @@ class PlacePage(Panel):
             return
         has = box[2] - box[0] if axis == 0 else box[3] - box[1]
         factor = value / has
+        if not self.keep_tick.isChecked():
+            about = (box[0] + box[2]) / 2.0, (box[1] + box[3]) / 2.0
+            across, down = (factor, 1.0) if axis == 0 else (1.0, factor)
+            job = stretched(self._apart_from_set(element), [self.session.chosen], across, down, about)
+            self.session.change("Stretch", job)
+            return
 
         def resized(e: Element) -> Element:
             place: Placement = e.placement.scaled(factor)

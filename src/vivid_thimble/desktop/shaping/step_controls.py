@@ -23,6 +23,7 @@ from vivid_thimble.core.steps import (
     Smooth,
     Step,
     Strengthen,
+    Stretch,
     Thicken,
     Tie,
     Trim,
@@ -223,6 +224,7 @@ KINDS: tuple[Kind, ...] = (
         for_film=True,
         length=("trap", "Overlap that stays", False),
     ),
+    Kind(Stretch, "", None),
     Kind(Tie, "", None, length=("width", "Width of the strips", False)),
     Kind(
         RemoveSpecks,

@@ -120,7 +120,7 @@ class MeasureStation(Station):
             box.setCurrentIndex(box.findData(key))
         self.method_line.setText(METHOD_LINES[item.method])
         self.mirror_line.setText(mirror_reason(item) or "Cut as it reads: not mirrored.")
-        show_row(self.surround_row, visible=item.is_stencil)
+        show_row(self.surround_row, visible=item.is_stencil and item.frame.fit == "design")
         show_row(self.squeegee_row, visible=item.method == "screen-stencil")
         self._show_films(film)
 

@@ -33,13 +33,14 @@ class ArrangeHands:
         self._boxes: dict[str, Box] = {}
         self._lines: list[SnapLine] = []
         self._corner = -1
-        self._factor = 1.0
+        self._factors = (1.0, 1.0)
+        self.proportional = True
 
     def take_result(self) -> None:
         """Boxes as they are now."""
         result, job = self._table.result, self._table.job
         self._boxes = boxes_of(result, job) if result is not None and job is not None else {}
-        self._lines, self._corner, self._factor = [], -1, 1.0
+        self._lines, self._corner, self._factors = [], -1, (1.0, 1.0)
 
     @property
     def is_sizing(self) -> bool:
@@ -85,32 +86,38 @@ class ArrangeHands:
         """Whether a corner handle is taken in hand."""
         for k, corner in enumerate(self._corners()):
             if abs(corner.x() - at.x()) <= HANDLE_PX and abs(corner.y() - at.y()) <= HANDLE_PX:
-                self._corner, self._factor = k, 1.0
+                self._corner, self._factors = k, (1.0, 1.0)
                 return True
         return False
 
     def drag_handle(self, at: QPointF) -> None:
-        """The factor that brings the corner nearest to the pointer."""
+        """The factors that bring the corner to the pointer, or nearest to it."""
         box = self.box()
         if box is None:
             return
         fixed = np.array(self._fixed(box))
         diagonal = np.array([(box[0] + box[2]), (box[1] + box[3])]) - 2.0 * fixed
         pointer = np.array(self._table.to_item(at)) - fixed
-        size = float(np.hypot(*diagonal))
-        factor = float(pointer @ diagonal) / max(size * size, 1e-12)
-        self._factor = max(factor, SMALLEST_MM / max(size, SMALLEST_MM))
+        size = np.maximum(np.abs(diagonal), 1e-9)
+        if self.proportional:
+            along = float(pointer @ diagonal) / max(float(diagonal @ diagonal), 1e-12)
+            factors = np.array([along, along])
+        else:
+            factors = pointer * np.sign(diagonal) / size
+        least = np.minimum(SMALLEST_MM / size, 1.0)
+        across, down = np.maximum(factors, least).tolist()
+        self._factors = (across, across if self.proportional else down)
         job = self._table.job
         unit = job.unit if job is not None else "mm"
-        wide, high = (box[2] - box[0]) * self._factor, (box[3] - box[1]) * self._factor
+        wide, high = (box[2] - box[0]) * self._factors[0], (box[3] - box[1]) * self._factors[1]
         self._table.pointed.emit(f"{format_length(wide, unit)} wide, {format_length(high, unit)} high")
 
-    def release_handle(self) -> tuple[float, tuple[float, float]] | None:
-        """The factor and the corner that stays; None when nothing was dragged."""
-        box, factor = self.box(), self._factor
+    def release_handle(self) -> tuple[tuple[float, float], tuple[float, float]] | None:
+        """The factors across and down and the corner that stays; None when nothing was dragged."""
+        box, factors = self.box(), self._factors
         fixed = self._fixed(box) if box is not None else (0.0, 0.0)
-        self._corner, self._factor = -1, 1.0
-        return None if box is None or abs(factor - 1.0) < 1e-3 else (factor, fixed)
+        self._corner, self._factors = -1, (1.0, 1.0)
+        return None if box is None or max(abs(one - 1.0) for one in factors) < 1e-3 else (factors, fixed)
 
     def over_handle(self, at: QPointF) -> int:
         """The handle under a place: 0 to 3, -1 for none."""
@@ -143,8 +150,8 @@ class ArrangeHands:
         now = box[0] + dx, box[1] + dy, box[2] + dx, box[3] + dy
         if self.is_sizing:
             x, y = self._fixed(box)
-            xs = sorted((x, x + (box[0] + box[2] - 2.0 * x) * self._factor))
-            ys = sorted((y, y + (box[1] + box[3] - 2.0 * y) * self._factor))
+            xs = sorted((x, x + (box[0] + box[2] - 2.0 * x) * self._factors[0]))
+            ys = sorted((y, y + (box[1] + box[3] - 2.0 * y) * self._factors[1]))
             now = xs[0], ys[0], xs[1], ys[1]
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -68,8 +68,8 @@ class Table(QWidget):
     """Sends ``moved`` (dx, dy in mm), ``element_pressed`` (id), ``finding_pressed`` (index)."""
 
     moved = Signal(float, float)
-    resized = Signal(float, object)
-    """By which factor what is in hand grows, and about which place of the item."""
+    resized = Signal(object, object)
+    """By which factors what is in hand grows across and down, and about which place of the item."""
     element_pressed = Signal(str)
     also_pressed = Signal(str)
     """An element was pressed with Shift: it is taken in hand as well."""
@@ -200,6 +200,9 @@ class Table(QWidget):
         """Handles on the edges of a stencil's sheet."""
         self.sheet.shown = shown
         self.update()
+
+    def keep_proportions(self, kept: bool) -> None:
+        self.arranging.proportional = kept
 
     def show_handles(self, *, shown: bool) -> None:
         """Handles on what is in hand."""
