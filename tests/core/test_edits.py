@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import os
+
 import pytest
 from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
 from msgspec.structs import replace
 
+from vivid_thimble.core.arrange import aligned, boxes_of, in_rows, stretched
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.drawings import without_element
+from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job import (
     Element,
     Item,
@@ -22,15 +27,20 @@ from vivid_thimble.core.job import (
     with_item,
     with_layer,
 )
+from vivid_thimble.core.linked import unlinked, with_copies
 from vivid_thimble.core.project import project_bytes, read_project
 from vivid_thimble.core.recipe import evaluate, sized_design
-from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.results import ItemResult, waste_cuts
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.core.sources.lettering import Words
-from vivid_thimble.core.steps import Join, Thicken, Weld
+from vivid_thimble.core.steps import Band, Bridges, Join, Mirror, RoundCorners, Slice, Step, Thicken, Weld
+from vivid_thimble.core.steps.frame import Frame
+from vivid_thimble.core.steps.register import RegisterMarks
 
 CACHE = Cache()
 """Shared by all runs: a result must not depend on what was computed before."""
+MOST, STEPS = (int(n) for n in os.environ.get("THIMBLE_EDITS", "5 9").split())
+"""Runs and edits of each; many more by hand, such as THIMBLE_EDITS="60 30"."""
 TEXTS = ("Heron", "Moth & Ember", "ol", "", "  ", "漢", "i")
 
 
@@ -68,7 +78,7 @@ class Bench(RuleBasedStateMachine):
         elements = all_elements(self.job)
         return elements[index % len(elements)].id
 
-    def with_step(self, element: Element, step: Join | Thicken | Weld) -> Element:
+    def with_step(self, element: Element, step: Step) -> Element:
         return replace(element, steps=(*element.steps, step)[-3:])
 
     @rule(text=st.sampled_from(TEXTS), face=st.sampled_from(sorted(BUNDLED)))
@@ -105,8 +115,9 @@ class Bench(RuleBasedStateMachine):
     def type_a_width(self, width: float) -> None:
         job = sized_design(self.job, self.assets, CACHE, 0, width)
         size = evaluate(job, self.assets, CACHE).size
-        if size is not None and not any(
-            isinstance(s, Thicken) and s.by < -1 for e in all_elements(job) for s in e.steps
+        steps = [step for element in all_elements(job) for step in element.steps]
+        if size is not None and all(
+            isinstance(s, Join | Weld) or (isinstance(s, Thicken) and s.to is None and s.by > -1) for s in steps
         ):
             assert size[0] == pytest.approx(width, abs=0.05)
         self.become(job)
@@ -129,6 +140,66 @@ class Bench(RuleBasedStateMachine):
     def remove_the_last(self) -> None:
         self.become(with_layer(self.job, lambda layer: replace(layer, elements=layer.elements[:-1])))
 
+    @precondition(lambda self: 0 < len(all_elements(self.job)) < 5)
+    @rule(index=st.integers(0, 5), mirrored=st.booleans())
+    def copy(self, index: int, mirrored: bool) -> None:
+        self.become(with_copies(self.job, self.boxes(), [self.chosen(index)], mirrored=mirrored)[0])
+
+    @precondition(lambda self: all_elements(self.job))
+    @rule(index=st.integers(0, 5), away=st.booleans())
+    def stand_alone_or_go(self, index: int, away: bool) -> None:
+        chosen = self.chosen(index)
+        job = without_element(self.job, chosen) if away else unlinked(self.job, chosen)
+        self.become(job)
+
+    @precondition(lambda self: all_elements(self.job))
+    @rule(first=st.integers(0, 5), second=st.integers(0, 5), keep=st.sampled_from(["outside", "overlap", "divide"]))
+    def slice(self, first: int, second: int, keep: str) -> None:
+        step = Slice(id=free_id("slice", self.job), by=(self.chosen(second),), keep=keep, halo=0.7)
+        self.become(with_element(self.job, self.chosen(first), lambda e: self.with_step(e, step)))
+
+    @precondition(lambda self: all_elements(self.job))
+    @rule(index=st.integers(0, 5), kind=st.sampled_from(["bridges", "bent", "band", "mirror", "round", "just"]))
+    def another_step(self, index: int, kind: str) -> None:
+        name = free_id(kind, self.job)
+        step = {
+            "bridges": Bridges(id=name),
+            "bent": Bridges(id=name, style="curved", feet=True, width=1.0),
+            "band": Band(id=name, width=1.0),
+            "mirror": Mirror(id=name),
+            "round": RoundCorners(id=name, by=0.3),
+            "just": Thicken(id=name, to=1.0),
+        }[kind]
+        self.become(with_element(self.job, self.chosen(index), lambda e: self.with_step(e, step)))
+
+    @precondition(lambda self: all_elements(self.job))
+    @rule(index=st.integers(0, 5), across=st.sampled_from([0.5, 1.0, 1.7]), down=st.sampled_from([0.6, 1.0]))
+    def stretch(self, index: int, across: float, down: float) -> None:
+        self.become(stretched(self.job, [self.chosen(index)], across, down, (50.0, 40.0)))
+
+    @precondition(lambda self: len(all_elements(self.job)) > 1)
+    @rule(line=st.sampled_from(["left", "centre", "bottom"]), rows=st.booleans())
+    def line_up(self, line: str, rows: bool) -> None:
+        ids = [element.id for element in all_elements(self.job)]
+        boxes = self.boxes()
+        self.become(in_rows(self.job, boxes, ids, 2, 5.0) if rows else aligned(self.job, boxes, ids, line))
+
+    @rule(
+        frame=st.sampled_from([Frame(), Frame(fit="item", radius=9.0), Frame(fit="sheet", holes=4), Frame(tab="left")]),
+        marks=st.sampled_from([None, RegisterMarks(), RegisterMarks(shape="angles", sticker=True)]),
+        box=st.sampled_from([None, 6.0]),
+    )
+    def sheet(self, frame: Frame, marks: RegisterMarks | None, box: float | None) -> None:
+        self.become(
+            with_item(
+                self.job,
+                lambda item: replace(item, frame=frame, register=marks, weeding_box=box, relief=box is not None),
+            )
+        )
+
+    def boxes(self) -> dict[str, Box]:
+        return boxes_of(evaluate(self.job, self.assets, CACHE), self.job)
+
     @precondition(lambda self: len(self.history) > 1)
     @rule()
     def undo(self) -> None:
@@ -138,7 +209,9 @@ class Bench(RuleBasedStateMachine):
     @invariant()
     def it_is_evaluated_alike_with_any_cache(self) -> None:
         warm = evaluate(self.job, self.assets, CACHE)
-        assert warm.layers[0].kept.polygons.is_valid
+        for layer in warm.layers:
+            assert layer.kept.polygons.is_valid
+            waste_cuts(layer, warm.item)
         if len(self.history) % 4 == 0:
             assert figures(evaluate(self.job, self.assets, Cache())) == figures(warm)
 
@@ -150,6 +223,6 @@ class Bench(RuleBasedStateMachine):
 
 
 Bench.TestCase.settings = settings(
-    max_examples=4, stateful_step_count=9, deadline=None, suppress_health_check=list(HealthCheck)
+    max_examples=MOST, stateful_step_count=STEPS, deadline=None, suppress_health_check=list(HealthCheck)
 )
 TestBench = Bench.TestCase

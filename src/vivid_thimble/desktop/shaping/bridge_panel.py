@@ -48,7 +48,9 @@ class BridgePanel(Panel):
         for k, button in enumerate((self.add_button, self.out_button, self.lock_button, self.auto_button)):
             grid.addWidget(button, k // 2, k % 2)
         self.column.addLayout(grid)
-        self.unfit_button = self._button("Forget what does not fit", "bridgeUnfit", "They fit again if the design is as it was")
+        self.unfit_button = self._button(
+            "Forget what does not fit", "bridgeUnfit", "They fit again if the design is as it was"
+        )
         self.unfit_button.clicked.connect(lambda _=False: self._drop_unfit())
         self.column.addWidget(self.unfit_button)
         self.hint("On the table: drag a bridge along its middle's edge, turn it by its far end; Delete takes it out.")
