@@ -90,11 +90,6 @@ class Frame(Struct, frozen=True, kw_only=True):
         return x - half, bottom - TAB_DEPTH_MM, x + half, bottom + TAB_DEPTH_MM
 
 
-def framed(design: Region, sheet: Region) -> Region:
-    """The sheet with the design cut out of it; what of the design lies beyond the sheet is not cut."""
-    return difference(sheet, [design])
-
-
 def tightest_margin(box: Box, design: Box) -> tuple[Side, float]:
     """The side on which the sheet reaches least beyond the design, and how far."""
     rooms: dict[Side, float] = {

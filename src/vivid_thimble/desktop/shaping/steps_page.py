@@ -210,11 +210,6 @@ class StepsPage(Panel):
         self._held = ""
         self.show_job()
 
-    def hold_scope(self, key: str) -> None:
-        """Show the steps of the element or of the film, from outside."""
-        self._scopes[key].setChecked(True)
-        self._set_scope(key)
-
     def _hold(self, step_id: str) -> None:
         self._held = step_id
         self.show_job()
