@@ -9,7 +9,7 @@ from __future__ import annotations
 import logging
 import time
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path as FilePath
 from typing import TYPE_CHECKING, TypeVar
 
@@ -36,12 +36,14 @@ MERGE_WITHIN_S = 1.2
 DEEPEST_UNDO = 500
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Version:
     """A recipe and the name of the edit that led to it."""
 
     name: str
     job: Job
+    picture: list[QImage] = field(default_factory=list)
+    """What it looks like, small, once that is known: one picture or none."""
 
 
 class Session(QObject):
@@ -197,6 +199,26 @@ class Session(QObject):
             self._now = self._undo.pop()
             self._merge = ("", 0.0)
             self._announce()
+
+    @property
+    def history(self) -> tuple[list[Version], int]:
+        """All versions, the oldest first, and the number of the present one."""
+        return [*self._undo, self._now, *reversed(self._redo)], len(self._undo)
+
+    def jump(self, number: int) -> None:
+        """To any version of the history; the others stay."""
+        versions, now = self.history
+        if number == now or not 0 <= number < len(versions):
+            return
+        self._sizing = None
+        self._undo, self._now = versions[:number], versions[number]
+        self._redo = versions[:number:-1]
+        self._merge = ("", 0.0)
+        self._announce()
+
+    def remember_picture(self, picture: QImage) -> None:
+        """What the present version looks like."""
+        self._now.picture[:] = [picture]
 
     def leave_edit(self) -> None:
         """Stop the computation of the last edit by taking the edit back; it can be done again. An opened job stays."""

@@ -44,6 +44,7 @@ from vivid_thimble.core.job import Job, all_elements, new_job, steps_of
 from vivid_thimble.core.project import ENDING
 from vivid_thimble.core.remedies import REMEDY_WORDS, remedied
 from vivid_thimble.core.steps import Bridges
+from vivid_thimble.desktop.history import HistoryDialog, small_picture
 from vivid_thimble.desktop.insights import Name
 from vivid_thimble.desktop.inspecting.size_page import surface_words
 from vivid_thimble.desktop.panel import clear_layout
@@ -266,6 +267,7 @@ class MainWindow(QMainWindow):
         edit = self.menuBar().addMenu("&Edit")
         self.undo_action = self._action(edit, "&Undo", QKeySequence.StandardKey.Undo, self.session.undo)
         self.redo_action = self._action(edit, "&Redo", QKeySequence.StandardKey.Redo, self.session.redo)
+        self._action(edit, "&History…", QKeySequence("Ctrl+H"), self._open_history)
         self._action(edit, "&Paste a drawing or picture", QKeySequence.StandardKey.Paste, self.paste)
         view = self.menuBar().addMenu("&Look")
         self._action(view, "&Next finding", QKeySequence("F8"), partial(self._step_finding, 1))
@@ -358,6 +360,8 @@ class MainWindow(QMainWindow):
         self._show_insights()
         self._show_standings()
         self._show_state()
+        if result.item.id == self.session.job.item.id:
+            self.session.remember_picture(small_picture(result, self.table.colours))
 
     def _show_state(self) -> None:
         reading = f"reading {self.session.reading}…" if self.session.is_reading else ""
@@ -481,6 +485,12 @@ class MainWindow(QMainWindow):
         for dialog in self.findChildren(SetDialog):
             dialog.close()
         SetDialog(self.session, self).show()
+
+    def _open_history(self) -> None:
+        """One list of edits at a time; it goes on while the window is used."""
+        for dialog in self.findChildren(HistoryDialog):
+            dialog.close()
+        HistoryDialog(self.session, self).show()
 
     def _toggle_full_table(self) -> None:
         full = self.tray.isVisible()

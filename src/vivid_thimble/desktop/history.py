@@ -1,0 +1,99 @@
+"""The history of the job: every edit by its name with a small picture; a click goes there, and nothing is lost."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+
+from vivid_thimble.core.results import ItemResult
+from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.table.region_path import painter_path
+from vivid_thimble.desktop.theme import Palette
+from vivid_thimble.desktop.wrapping_list import WrappingList
+
+PICTURE = QSize(84, 52)
+ROOM = 4.0
+
+
+def small_picture(result: ItemResult, palette: Palette) -> QImage:
+    """The item with its films, small."""
+    image = QImage(PICTURE * 2, QImage.Format.Format_ARGB32)
+    image.setDevicePixelRatio(2.0)
+    image.fill(QColor(palette.cloth))
+    item = result.item
+    scale = min((PICTURE.width() - ROOM) / item.width, (PICTURE.height() - ROOM) / item.height)
+    with QPainter(image) as painter:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.translate((PICTURE.width() - item.width * scale) / 2, (PICTURE.height() - item.height * scale) / 2)
+        painter.scale(scale, scale)
+        painter.fillRect(QRectF(0, 0, item.width, item.height), QColor(palette.blank))
+        painter.setPen(Qt.PenStyle.NoPen)
+        for layer in reversed(result.layers):
+            painter.setBrush(QColor(layer.layer.film.colour))
+            painter.drawPath(painter_path(layer.kept.polygons, 0.4 / scale))
+    return image
+
+
+class HistoryDialog(QDialog):
+    """Stays open beside the window while one works."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.setWindowTitle("History")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.resize(340, 520)
+        column = QVBoxLayout(self)
+        hint = QLabel(
+            "Every edit since the job was opened. Go back to any of them; later ones stay until you change something."
+        )
+        hint.setProperty("role", "hint")
+        hint.setWordWrap(True)
+        column.addWidget(hint)
+        self.list = WrappingList()
+        self.list.setObjectName("history")
+        self.list.setAccessibleName("Edits, the oldest first")
+        self.list.setIconSize(PICTURE)
+        self.list.itemClicked.connect(self._go)
+        self.list.itemActivated.connect(self._go)
+        column.addWidget(self.list, 1)
+        row = QHBoxLayout()
+        for word, name, then in (("Undo", "historyUndo", session.undo), ("Redo", "historyRedo", session.redo)):
+            button = QPushButton(word)
+            button.setObjectName(name)
+            button.clicked.connect(lambda _=False, t=then: t())
+            row.addWidget(button)
+        close = QPushButton("Close")
+        close.setObjectName("historyClose")
+        close.clicked.connect(self.close)
+        row.addWidget(close)
+        column.addLayout(row)
+        session.job_changed.connect(self.show_history)
+        session.result_changed.connect(self.show_history)
+        self.show_history()
+
+    def show_history(self) -> None:
+        versions, now = self.session.history
+        self.list.clear()
+        for k, version in enumerate(versions):
+            entry = QListWidgetItem(f"{k + 1}   {version.name}{'  (now)' if k == now else ''}")
+            picture = QPixmap(PICTURE)
+            picture.fill(Qt.GlobalColor.transparent)
+            if version.picture:
+                picture = QPixmap.fromImage(version.picture[0])
+            icon = QIcon(picture)
+            icon.addPixmap(picture, QIcon.Mode.Selected)  # else it is tinted
+            entry.setIcon(icon)
+            font = entry.font()
+            font.setItalic(k > now)
+            entry.setFont(font)
+            self.list.addItem(entry)
+        self.list.make_room()
+        for k in range(self.list.count()):
+            self.list.item(k).setSizeHint(QSize(60, PICTURE.height() + 10))
+        self.list.setCurrentRow(now)
+        self.list.scrollToItem(self.list.item(now))
+
+    def _go(self, entry: QListWidgetItem) -> None:
+        self.session.jump(self.list.row(entry))
