@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QPushButton
@@ -12,7 +13,8 @@ from PySide6.QtWidgets import QPushButton
 from tests.desktop.conftest import Hand
 from tests.desktop.test_bench import colour_at
 from vivid_thimble.core.demo import demo_assets, demo_job
-from vivid_thimble.core.job import scaled_design
+from vivid_thimble.core.job import Element, Placement, new_job, scaled_design, with_layer
+from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.desktop.table.bands import BAND_COLOURS
 
 
@@ -299,3 +301,76 @@ def test_the_list_makes_room_for_its_text_at_any_width(small: Hand) -> None:
     rows.setFixedWidth(900)
     small.settle()
     assert rows.item(0).sizeHint().height() < narrow
+
+
+def test_a_finding_is_let_be_with_a_reason_until_it_gets_worse(small: Hand) -> None:
+    session = small.window.session
+    small.go_to("inspect")
+    small.click("page_findings")
+    thin = next(k for k, f in enumerate(session.result.findings) if f.kind == "thin-line")
+    before, count = session.job, len(session.result.findings)
+    small.window.inspect_station.hold(thin)
+    small.type_into("letBeReason", "only seen from afar")
+    assert len(session.result.findings) == count - 1
+    ((finding, accepted),) = session.result.accepted
+    assert accepted.reason == "only seen from afar"
+    rows = small.find("findings")
+    assert "Let be: only seen from afar" in rows.item(rows.count() - 1).text()
+    small.type_into("designWidth", f"{session.result.size[0] * 1.02:.3f}mm")
+    assert len(session.result.accepted) == 1  # a little better: still let be
+    small.type_into("designWidth", f"{session.result.size[0] * 0.9:.3f}mm")
+    assert session.result.accepted == ()  # worse than what was looked at
+    for _ in range(2):
+        session.undo()
+        small.settle()
+    rows.setCurrentRow(rows.count() - 1)
+    small.settle()
+    small.click("judgeAgain")
+    assert session.result.accepted == ()
+    assert len(session.result.findings) == count
+    small.window.inspect_station.hold(thin)
+    small.click("letBeAll")
+    small.click("letBe")
+    assert not [f for f in session.result.findings if f.kind == "thin-line"]
+    while session.job != before:
+        session.undo()
+    small.settle()
+    assert len(session.result.findings) == count
+    assert finding.kind == "thin-line"
+
+
+def test_a_remedy_is_shown_before_it_is_applied_and_to_all_like_it(small: Hand) -> None:
+    table, session = small.window.table, small.window.session
+    small.go_to("inspect")
+    small.click("page_findings")
+    thin = next(k for k, f in enumerate(session.result.findings) if f.kind == "thin-line")
+    small.window.inspect_station.hold(thin)
+    small.settle()
+    button = small.find("remedy_thicken-here")
+    button.setFocus()
+    small.bot.waitUntil(lambda: bool(table.films.preview), timeout=20_000)
+    shown = table.films.preview[0].polygons.area
+    kept = session.result.layers[0].kept.area
+    assert shown > kept
+    table.setFocus()
+    assert table.films.preview == []
+    small.click("remedy_thicken-here")
+    assert session.result.layers[0].kept.area == pytest.approx(shown)
+
+
+def test_one_remedy_mends_all_findings_of_its_kind(hand: Hand) -> None:
+    pair = [
+        Element(id=name, name=name, source=Plain(ratio=0.02), placement=Placement(width=30.0, dy=dy))
+        for name, dy in (("upper", -10.0), ("lower", 10.0))
+    ]
+    job = with_layer(new_job("Lines", 100.0, 60.0), lambda layer: replace(layer, elements=tuple(pair)))
+    hand.window.session.start(job, {})
+    hand.settle()
+    hand.go_to("inspect")
+    assert stops(hand) == ["thin-line", "thin-line"]
+    hand.window.inspect_station.hold(0)
+    hand.settle()
+    assert not hand.window.findChildren(QPushButton, "remedyAll_enlarge")  # that one is for the whole design anyway
+    hand.click("remedyAll_thicken-here")
+    assert stops(hand) == []
+    assert all(element.steps for element in hand.window.session.job.item.layers[0].elements)

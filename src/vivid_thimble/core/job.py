@@ -26,6 +26,7 @@ from vivid_thimble.core.films import (
     THICK_RIGID_SHEET,
     Film,
 )
+from vivid_thimble.core.inspect.findings import Accepted
 from vivid_thimble.core.layout.carriers import ROLL, Carrier
 from vivid_thimble.core.lengths import Unit
 from vivid_thimble.core.sources.artwork import Artwork, ArtworkFilm, ArtworkShare
@@ -144,6 +145,8 @@ class Item(Struct, frozen=True, kw_only=True):
     """A rectangle is cut so many mm round the design (None: none)."""
     relief: bool = False
     """Straight cuts part the waste."""
+    accepted: tuple[Accepted, ...] = ()
+    """Findings that are let be, each with its reason."""
     surface: SurfaceName = "smooth"
     squeegee: float | None = None
     """Width of the squeegee, for screens (None: not told)."""

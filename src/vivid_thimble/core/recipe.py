@@ -21,7 +21,7 @@ from vivid_thimble.core.films import Film
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.geometry.region import Region, difference
-from vivid_thimble.core.inspect.findings import order_of
+from vivid_thimble.core.inspect.findings import accepting, order_of
 from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.job import Item, Job, Layer, elements_of, plain, scaled_design, with_followers_led
@@ -48,7 +48,10 @@ def evaluate(job: Job, assets: Assets, cache: Cache | None = None) -> ItemResult
     findings = [finding for layer in layers for finding in layer_findings(layer)]
     findings += fit_findings(item, layers, job.carrier)
     findings += licence_findings(item) if job.for_sale else []
-    return ItemResult(item, layers, bounds, sheet, tuple(sorted(findings, key=order_of)))
+    let_be = [(finding, one) for finding in findings if (one := accepting(finding, item.accepted, bounds)) is not None]
+    gone = {id(finding) for finding, _ in let_be}
+    told = sorted((finding for finding in findings if id(finding) not in gone), key=order_of)
+    return ItemResult(item, layers, bounds, sheet, tuple(told), tuple(let_be))
 
 
 def design_bounds(job: Job, assets: Assets, cache: Cache) -> Box | None:

@@ -13,7 +13,7 @@ import shapely
 from msgspec.structs import replace
 
 from vivid_thimble.core.films import Film
-from vivid_thimble.core.inspect.findings import Finding
+from vivid_thimble.core.inspect.findings import NEVER_ACCEPTED, Accepted, Finding, accepted_as
 from vivid_thimble.core.job import (
     FILMS_FOR,
     Item,
@@ -22,6 +22,7 @@ from vivid_thimble.core.job import (
     free_id,
     scaled_design,
     with_element,
+    with_item,
     with_layer,
     with_steps_of,
 )
@@ -52,6 +53,8 @@ REMEDY_LINES = {
     "weld": "Overlaps become one outline, so that nothing is cut through.",
     "shrink-to-item": "The design becomes as large as the item allows, and is centred.",
 }
+LOCAL_REMEDIES = ("thicken-here", "open-gaps", "remove-specks", "fill-pinholes")
+"""They change the elements at a finding and no others."""
 CLEAN_ROOM = 1.005
 """Enlarged a little beyond the computed size, which may be off by half a percent."""
 RIGID_BRIDGE_MM, FILM_BRIDGE_MM = 1.5, 1.0
@@ -77,6 +80,29 @@ def remedied(job: Job, result: ItemResult, finding: Finding, remedy: str) -> Job
     """The job with a remedy applied; None when it cannot help."""
     apply = _REMEDIES.get(remedy)
     return apply(job, result, finding) if apply is not None else None
+
+
+def remedied_all(job: Job, result: ItemResult, finding: Finding, remedy: str) -> Job | None:
+    """The same remedy for all findings of that kind; None when that is no more than for the one, as for those that
+    change the whole design."""
+    if remedy not in LOCAL_REMEDIES:
+        return None
+    changed = job
+    for one in result.findings:
+        if one.kind == finding.kind:
+            changed = remedied(changed, result, one, remedy) or changed
+    return changed if changed not in (job, remedied(job, result, finding, remedy)) else None
+
+
+def let_be(job: Job, result: ItemResult, findings: Sequence[Finding], reason: str) -> Job:
+    """Findings accepted with a reason that stays in the job."""
+    more = tuple(accepted_as(one, reason, result.bounds) for one in findings if one.kind not in NEVER_ACCEPTED)
+    return with_item(job, lambda item: replace(item, accepted=(*item.accepted, *more)))
+
+
+def judged_again(job: Job, accepted: Accepted) -> Job:
+    """What was let be counts again."""
+    return with_item(job, lambda item: replace(item, accepted=tuple(one for one in item.accepted if one != accepted)))
 
 
 def thickened(job: Job, by: float) -> Job | None:

@@ -16,7 +16,7 @@ from vivid_thimble.core.geometry.path import Box, Contour, Path
 from vivid_thimble.core.geometry.plain_shapes import rectangle
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline
-from vivid_thimble.core.inspect.findings import Finding
+from vivid_thimble.core.inspect.findings import Accepted, Finding
 from vivid_thimble.core.inspect.inspection import Inspection
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.job import Element, Item, Layer, mirror_reason
@@ -132,6 +132,8 @@ class ItemResult:
     bounds: Box | None
     sheet_bounds: Box | None
     findings: tuple[Finding, ...]
+    accepted: tuple[tuple[Finding, Accepted], ...] = ()
+    """Findings that are let be, with the reason."""
 
     @property
     def margins(self) -> tuple[float, float, float, float] | None:

@@ -77,6 +77,7 @@ class Session(QObject):
         self._evaluator.doing.connect(self.doing_changed)
         self.insights = Insights(self)
         self._reader = Errands(self)
+        self._scout = Errands(self)
         self._reader.busy_changed.connect(self.reading_changed)
         self.reading = ""
         """The name of the file that was last asked for."""
@@ -220,6 +221,25 @@ class Session(QObject):
         """What the present version looks like."""
         self._now.picture[:] = [picture]
 
+    def look_ahead(self, job: Job | None, then: Callable[[ItemResult], object] = lambda _: None) -> None:
+        """What a job would become, worked out beside the one in hand; only the last one asked for is answered, and none
+        after None."""
+        self._scout.forget()
+        if job is None:
+            return
+        assets, cache = dict(self.assets), self.cache
+
+        def worked_out() -> ItemResult:
+            from vivid_thimble.core.recipe import evaluate  # here: it brings the numeric libraries
+
+            return evaluate(job, assets, cache)
+
+        def answered(answer: ItemResult | Failed) -> None:
+            if not isinstance(answer, Failed):  # what cannot be worked out is told when it is applied
+                then(answer)
+
+        self._scout.run(worked_out, answered)
+
     def leave_edit(self) -> None:
         """Stop the computation of the last edit by taking the edit back; it can be done again. An opened job stays."""
         if self._evaluator.is_busy:
@@ -285,6 +305,7 @@ class Session(QObject):
     def stop(self) -> None:
         """End the computing threads."""
         self._reader.stop()
+        self._scout.stop()
         self._evaluator.stop()
         self.insights.stop()
 

@@ -42,7 +42,7 @@ from vivid_thimble.core.formats.raster_read import ENDINGS as PICTURE_ENDINGS
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job import Job, all_elements, new_job, steps_of
 from vivid_thimble.core.project import ENDING
-from vivid_thimble.core.remedies import REMEDY_WORDS, remedied
+from vivid_thimble.core.remedies import REMEDY_WORDS, remedied, remedied_all
 from vivid_thimble.core.steps import Bridges
 from vivid_thimble.desktop.history import HistoryDialog, small_picture
 from vivid_thimble.desktop.insights import Name
@@ -227,6 +227,8 @@ class MainWindow(QMainWindow):
         self.table.bridge_out.connect(bridges.take_out)
         inspect = self.inspect_station
         inspect.remedy_wanted.connect(self._apply_remedy)
+        inspect.all_wanted.connect(self._apply_to_all)
+        inspect.preview_wanted.connect(self._preview_remedy)
         inspect.spot_wanted.connect(self.table.show_spot)
         inspect.true_size_wanted.connect(self.table.zoom_to_true_size)
         inspect.widths.side_chosen.connect(self._show_insights)
@@ -469,6 +471,26 @@ class MainWindow(QMainWindow):
         job = remedied(self.session.job, result, finding, remedy) if result is not None else None
         if job is not None:
             self.session.change(REMEDY_WORDS[remedy], job)
+
+    def _apply_to_all(self, remedy: str, finding: Finding) -> None:
+        result = self.session.result
+        job = remedied_all(self.session.job, result, finding, remedy) if result is not None else None
+        if job is not None:
+            self.session.change(f"{REMEDY_WORDS[remedy]}, all", job)
+
+    def _preview_remedy(self, remedy: str, finding: Finding | None) -> None:
+        """Outlines of what a remedy would make of the films, while its button is pointed at."""
+        self.table.show_preview(None)
+        self.session.look_ahead(None)
+        result = self.session.result
+        if not remedy or finding is None or result is None or self.session.is_evaluating:
+            return
+        job = remedied(self.session.job, result, finding, remedy)
+        if job is None:
+            return
+        self.session.look_ahead(
+            job, lambda answer: self.table.show_preview([layer.kept.polygons for layer in answer.layers])
+        )
 
     def _open_audition(self) -> None:
         """One audition at a time; it goes on while the window is used."""

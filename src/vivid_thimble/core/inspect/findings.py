@@ -7,8 +7,15 @@ from measuring: ``inspection`` measures, this module words it.
 
 from __future__ import annotations
 
+import math
+import re
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Literal
+
+from msgspec import Struct
+
+from vivid_thimble.core.geometry.path import Box
 
 Kind = Literal[
     "thin-line",
@@ -68,3 +75,55 @@ def order_of(finding: Finding) -> tuple[int, str, float, Point]:
     """Sorting key: stops first, then by kind, worst figure first."""
     worst = finding.width if finding.width is not None else finding.area if finding.area is not None else 0.0
     return (0 if finding.severity == "stop" else 1, finding.kind, worst, finding.at or (0.0, 0.0))
+
+
+class Accepted(Struct, frozen=True, kw_only=True):
+    """A finding that somebody looked at and lets be, with the reason. ``at``: its place in shares of the design's box;
+    ``said``: its sentence without figures. It holds as long as the matter gets no worse than it was."""
+
+    kind: str
+    said: str
+    reason: str
+    at: Point | None = None
+    width: float | None = None
+    area: float | None = None
+
+
+NEAR_SHARE = 0.03
+"""An accepted place is found again within this share of the design's diagonal."""
+WORSE = 0.97
+"""A figure below this share of the accepted one is a new matter."""
+NEVER_ACCEPTED: tuple[Kind, ...] = ("step-failed",)
+
+
+def accepted_as(finding: Finding, reason: str, box: Box | None) -> Accepted:
+    """The finding as it is let be."""
+    at = None
+    if finding.at is not None and box is not None:
+        wide, high = max(box[2] - box[0], 1e-9), max(box[3] - box[1], 1e-9)
+        at = round((finding.at[0] - box[0]) / wide, 4), round((finding.at[1] - box[1]) / high, 4)
+    return Accepted(
+        kind=finding.kind, said=_said(finding), reason=reason, at=at, width=finding.width, area=finding.area
+    )
+
+
+def accepting(finding: Finding, accepted: Iterable[Accepted], box: Box | None) -> Accepted | None:
+    """Which acceptance holds for a finding; None for none."""
+    return next((one for one in accepted if _holds(one, finding, box)), None)
+
+
+def _holds(one: Accepted, finding: Finding, box: Box | None) -> bool:
+    if one.kind != finding.kind or finding.kind in NEVER_ACCEPTED:
+        return False
+    for was, now in ((one.width, finding.width), (one.area, finding.area)):
+        if was is not None and (now is None or now < WORSE * was):
+            return False
+    if one.at is None or finding.at is None or box is None:
+        return one.at is None and finding.at is None and one.said == _said(finding)
+    wide, high = box[2] - box[0], box[3] - box[1]
+    x, y = box[0] + one.at[0] * wide, box[1] + one.at[1] * high
+    return math.hypot(finding.at[0] - x, finding.at[1] - y) <= NEAR_SHARE * math.hypot(wide, high)
+
+
+def _said(finding: Finding) -> str:
+    return re.sub(r"[0-9][0-9.,]*", "#", finding.sentence)

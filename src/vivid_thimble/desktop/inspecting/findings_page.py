@@ -4,17 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QPointF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QObject, QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
-from PySide6.QtWidgets import QHBoxLayout, QListWidgetItem, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
-from vivid_thimble.core.inspect.findings import Finding
+from vivid_thimble.core.inspect.findings import NEVER_ACCEPTED, Accepted, Finding
 from vivid_thimble.core.lengths import fine_unit, format_length
-from vivid_thimble.core.remedies import REMEDY_LINES, remedies_for, remedy_words
+from vivid_thimble.core.remedies import REMEDY_LINES, judged_again, let_be, remedied_all, remedies_for, remedy_words
 from vivid_thimble.desktop.marks import KIND_WORDS, draw_tag
 from vivid_thimble.desktop.panel import Panel, clear_layout, set_role
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.theme import PALETTES
+from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
 ORDERS = (
@@ -24,13 +25,17 @@ ORDERS = (
     ("across", "Left to right"),
 )
 INDEX = Qt.ItemDataRole.UserRole
+ACCEPTED = Qt.ItemDataRole.UserRole + 1
 
 
 class FindingsPage(Panel):
-    """``chosen`` tells which finding is in hand, ``remedy_wanted`` a remedy for it."""
+    """``chosen`` tells which finding is in hand, ``remedy_wanted`` a remedy for it, ``all_wanted`` one for all of its
+    kind, ``preview_wanted`` one to be shown before it is applied (empty: none)."""
 
     chosen = Signal(int)
     remedy_wanted = Signal(str, object)
+    all_wanted = Signal(str, object)
+    preview_wanted = Signal(str, object)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -60,7 +65,56 @@ class FindingsPage(Panel):
         self.remedy_column = QVBoxLayout()
         self.remedy_column.setSpacing(5)
         self.column.addLayout(self.remedy_column)
+        self._build_letting_be()
         self._findings: tuple[Finding, ...] = ()
+        self._accepted: tuple[tuple[Finding, Accepted], ...] = ()
+
+    def _build_letting_be(self) -> None:
+        """A reason to type, for findings that are fine as they are."""
+        self.be_row = QWidget()
+        row = QHBoxLayout(self.be_row)
+        row.setContentsMargins(0, 0, 0, 0)
+        self.reason = QLineEdit()
+        self.reason.setObjectName("letBeReason")
+        self.reason.setAccessibleName("Why it may stay as it is")
+        self.reason.setPlaceholderText("Fine as it is, because…")
+        self.reason.returnPressed.connect(self._let_be)
+        leave_undo_to_the_job(self.reason)
+        self.be_button = QPushButton("&Let it be")
+        self.be_button.setObjectName("letBe")
+        self.be_button.setToolTip("It is not told any more unless it gets worse; the reason stays in the job")
+        self.be_button.clicked.connect(lambda _=False: self._let_be())
+        row.addWidget(self.reason, 1)
+        row.addWidget(self.be_button)
+        self.column.addWidget(self.be_row)
+        self.be_all = QCheckBox()
+        self.be_all.setObjectName("letBeAll")
+        self.column.addWidget(self.be_all)
+        self.again_button = QPushButton("&Judge it again")
+        self.again_button.setObjectName("judgeAgain")
+        self.again_button.clicked.connect(lambda _=False: self._judge_again())
+        self.column.addWidget(self.again_button)
+
+    def _let_be(self) -> None:
+        result = self.session.result
+        if result is None or not 0 <= self.current < len(self._findings):
+            return
+        finding = self._findings[self.current]
+        alike = [one for one in self._findings if one.kind == finding.kind]
+        chosen = alike if self.be_all.isChecked() else [finding]
+        reason = self.reason.text().strip() or "looked at, and fine"
+        self.reason.clear()
+        self.session.change("Let it be", let_be(self.session.job, result, chosen, reason))
+
+    def _judge_again(self) -> None:
+        number = self._held_accepted()
+        if number >= 0:
+            self.session.change("Judge it again", judged_again(self.session.job, self._accepted[number][1]))
+
+    def _held_accepted(self) -> int:
+        entry = self.list.currentItem()
+        number = entry.data(ACCEPTED) if entry is not None else None
+        return -1 if number is None or number >= len(self._accepted) else int(number)
 
     @property
     def current(self) -> int:
@@ -69,9 +123,11 @@ class FindingsPage(Panel):
         index = entry.data(INDEX) if entry is not None else None
         return -1 if index is None else int(index)
 
-    def show_findings(self, findings: tuple[Finding, ...], *, is_empty: bool) -> None:
+    def show_findings(
+        self, findings: tuple[Finding, ...], accepted: tuple[tuple[Finding, Accepted], ...] = (), *, is_empty: bool
+    ) -> None:
         held = self.current
-        self._findings = findings
+        self._findings, self._accepted = findings, accepted
         self._fill(min(held, len(findings) - 1))
         self._say_verdict(is_empty=is_empty)
 
@@ -105,6 +161,12 @@ class FindingsPage(Panel):
                 entry = QListWidgetItem(_tag_icon(finding, numbers.get(k, 0)), f"{finding.sentence}{where}")
                 entry.setData(INDEX, k)
                 self.list.addItem(entry)
+        if self._accepted:
+            self._add_head(f"Let be ({len(self._accepted)})")
+        for k, (finding, one) in enumerate(self._accepted):
+            entry = QListWidgetItem(f"{finding.sentence}  Let be: {one.reason}")
+            entry.setData(ACCEPTED, k)
+            self.list.addItem(entry)
         self.list.make_room()
         self.hold(held)
         self.list.blockSignals(False)
@@ -138,8 +200,16 @@ class FindingsPage(Panel):
 
     def _show_remedies(self) -> None:
         clear_layout(self.remedy_column)
+        self.preview_wanted.emit("", None)
         self.why.setText("")
-        if not 0 <= self.current < len(self._findings):
+        is_held = 0 <= self.current < len(self._findings)
+        self.again_button.setVisible(self._held_accepted() >= 0)
+        may_be = is_held and self._findings[self.current].kind not in NEVER_ACCEPTED
+        self.be_row.setVisible(may_be)
+        alike = sum(1 for one in self._findings if is_held and one.kind == self._findings[self.current].kind)
+        self.be_all.setVisible(may_be and alike > 1)
+        self.be_all.setText(f"And all {alike} like it, for the same reason")
+        if not is_held:
             return
         finding = self._findings[self.current]
         self.why.setText(_facts(finding, self.session))
@@ -151,7 +221,37 @@ class FindingsPage(Panel):
             if k == 0:
                 button.setProperty("role", "main")
             button.clicked.connect(lambda _=False, r=remedy, f=finding: self.remedy_wanted.emit(r, f))
-            self.remedy_column.addWidget(button)
+            button.installEventFilter(self)
+            button.setProperty("remedy", remedy)
+            self.remedy_column.addWidget(self._with_all(button, finding, remedy, alike))
+
+    def _with_all(self, button: QPushButton, finding: Finding, remedy: str, alike: int) -> QWidget:
+        """The button alone, or with one beside it that does the same for all findings of this kind."""
+        job, result = self.session.job, self.session.result
+        if alike < 2 or result is None or remedied_all(job, result, finding, remedy) is None:
+            return button
+        both = QWidget()
+        row = QHBoxLayout(both)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(5)
+        row.addWidget(button, 1)
+        every = QPushButton(f"All {alike}")
+        every.setObjectName(f"remedyAll_{remedy}")
+        every.setToolTip(f"The same for all {alike} like it")
+        every.setAccessibleName(f"{button.text()}, for all {alike} like it")
+        every.clicked.connect(lambda _=False: self.all_wanted.emit(remedy, finding))
+        row.addWidget(every)
+        return both
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """A remedy is shown on the table while its button has the pointer or the keyboard."""
+        remedy = watched.property("remedy")
+        if remedy and 0 <= self.current < len(self._findings):
+            if event.type() in (QEvent.Type.Enter, QEvent.Type.FocusIn):
+                self.preview_wanted.emit(remedy, self._findings[self.current])
+            elif event.type() in (QEvent.Type.Leave, QEvent.Type.FocusOut, QEvent.Type.Hide):
+                self.preview_wanted.emit("", None)
+        return super().eventFilter(watched, event)
 
 
 def _facts(finding: Finding, session: Session) -> str:

@@ -19,6 +19,8 @@ class InspectStation(Station):
     KEY, TITLE = "inspect", "Inspect"
     QUESTION = "What would go wrong if this were cut now, at this size?"
     remedy_wanted = Signal(str, object)
+    all_wanted = Signal(str, object)
+    preview_wanted = Signal(str, object)
     spot_wanted = Signal(object)
     true_size_wanted = Signal()
 
@@ -35,6 +37,8 @@ class InspectStation(Station):
         self.list = self.findings.list
         self.findings.chosen.connect(self.finding_chosen)
         self.findings.remedy_wanted.connect(self.remedy_wanted)
+        self.findings.all_wanted.connect(self.all_wanted)
+        self.findings.preview_wanted.connect(self.preview_wanted)
         self.size_page.spot_wanted.connect(self.spot_wanted)
         self.size_page.look_wanted.connect(self.look_wanted)
         self.widths.spot_wanted.connect(self.spot_wanted)
@@ -51,7 +55,11 @@ class InspectStation(Station):
 
     def show_result(self) -> None:
         result = self.session.result
-        self.findings.show_findings(result.findings if result else (), is_empty=result is None or result.bounds is None)
+        self.findings.show_findings(
+            result.findings if result else (),
+            result.accepted if result else (),
+            is_empty=result is None or result.bounds is None,
+        )
         for page in (self.size_page, self.widths, self.fit):
             page.show_result()
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -44,11 +45,13 @@ class Films:
         self.elements: dict[str, list[_Shape]] = {}
         self.bands: list[Band] = []
         self.faded, self.filled = QPainterPath(), QPainterPath()
+        self.preview: list[_Shape] = []
 
     def forget(self) -> None:
         self.kept, self.cut = [], []
 
     def take_result(self, result: ItemResult) -> None:
+        self.preview = []
         self.kept = [_shape(_with_beside(layer)) for layer in result.layers]
         self.cut = [[_shape(part.region.polygons) for part in layer.cut_parts] for layer in result.layers]
         waste = [[piece.polygon for piece in layer.inspection.waste] for layer in result.layers[:1]]
@@ -59,6 +62,9 @@ class Films:
             for layer in result.layers
             for element in layer.elements
         }
+
+    def take_preview(self, films: Sequence[shapely.MultiPolygon] | None) -> None:
+        self.preview = [_shape(one) for one in films or ()]
 
     def take_widths(self, chords: Chords | None) -> None:
         self.bands = bands_of(chords) if chords is not None else []
@@ -128,6 +134,10 @@ class Films:
             self._draw_waste_cuts(painter)
         self._draw_helpers(painter)
         self._draw_other_inks(painter)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(QColor(self._table.colours.fine), 0))
+        for shape in self.preview:
+            painter.drawPath(self._thinned(shape))
 
     def sheet_in_hand(self) -> LayerResult | None:
         """Of several stencil sheets only that of the element in hand is shown; None: all films are."""

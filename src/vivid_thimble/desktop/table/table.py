@@ -11,6 +11,7 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
+import shapely
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QBrush,
@@ -180,6 +181,11 @@ class Table(QWidget):
     def show_places(self, places: Sequence[tuple[float, float] | NamedPlace]) -> None:
         """Ring some places (mm on the item), such as those that were cleaned; none to ring nothing."""
         self._places = tuple(one if isinstance(one, NamedPlace) else NamedPlace(one, "") for one in places)
+        self.update()
+
+    def show_preview(self, films: Sequence[shapely.MultiPolygon] | None) -> None:
+        """What the films would become, as outlines; None for nothing."""
+        self.films.take_preview(films)
         self.update()
 
     def show_bridges(self, owner: str, found: FoundBridges | None) -> None:
