@@ -11,6 +11,8 @@ vivid-thimble                 open the window
 vivid-thimble FILE...         open the window with jobs, drawings or fonts
 vivid-thimble demo            open the window with the demonstration job
                               (without a display: write its cut files and a picture; --out DIR)
+vivid-thimble --install-desktop
+                              put it into the menu of your desktop (--remove-desktop takes it out)
 vivid-thimble inspect|letter|audition|clean|weld ... --help
 """
 
@@ -24,6 +26,8 @@ def main(arguments: list[str] | None = None) -> int:
         if given[0] in ("-h", "--help"):
             print(USAGE)
         return run(given)
+    if given in (["--install-desktop"], ["--remove-desktop"]):
+        return _desktop_entry(install=given == ["--install-desktop"])
     demo = bool(given) and given[0] == "demo"
     rest = given[1:] if demo else given
     out, files = _out_folder(rest)
@@ -36,6 +40,27 @@ def main(arguments: list[str] | None = None) -> int:
     from vivid_thimble.desktop.app import run_window
 
     return run_window(files, demo=demo)
+
+
+def _desktop_entry(*, install: bool) -> int:
+    from vivid_thimble.core.errors import ThimbleError
+    from vivid_thimble.desktop_entry import data_folder, install_entry, remove_entry
+
+    try:
+        paths = install_entry(data_folder(), _command()) if install else remove_entry(data_folder())
+    except (OSError, ThimbleError) as error:
+        print(f"vivid-thimble: {error}", file=sys.stderr)
+        return 3
+    print("In the menu now:" if install else "Taken out of the menu:")
+    for path in paths:
+        print(f"  {path}")
+    return 0
+
+
+def _command() -> str:
+    """What starts this application again: its command if it has one."""
+    beside = FilePath(sys.executable).with_name("vivid-thimble")
+    return str(beside) if beside.exists() else "vivid-thimble"
 
 
 def _out_folder(rest: list[str]) -> tuple[FilePath | None, list[str]]:

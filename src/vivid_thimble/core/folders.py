@@ -17,3 +17,8 @@ def recovery_folder() -> FilePath:
 def own_fonts_folder() -> FilePath:
     """Where fonts taken out of bundles are kept; they count as installed for this program alone."""
     return FilePath(platformdirs.user_data_dir(APPLICATION)) / "fonts"
+
+
+def reports_folder() -> FilePath:
+    """Where reports of unexpected failures are kept; they are sent nowhere."""
+    return FilePath(platformdirs.user_state_dir(APPLICATION)) / "reports"

@@ -9,11 +9,12 @@ from importlib import resources
 from pathlib import Path as FilePath
 
 from PySide6.QtCore import QSettings, QTimer
-from PySide6.QtGui import QFont, QFontDatabase
+from PySide6.QtGui import QFont, QFontDatabase, QIcon, QPixmap
 from PySide6.QtWidgets import QApplication
 
 from vivid_thimble.core.demo import demo_assets, demo_job
-from vivid_thimble.core.folders import recovery_folder
+from vivid_thimble.core.folders import recovery_folder, reports_folder
+from vivid_thimble.desktop.crash import CrashReporter
 from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.theme import PALETTES, Palette, style_sheet
 from vivid_thimble.desktop.window import MainWindow
@@ -36,6 +37,11 @@ def prepare_application(arguments: Sequence[str]) -> tuple[QApplication, Palette
             QFontDatabase.addApplicationFontFromData(
                 (resources.files("vivid_thimble") / "data" / "fonts" / name).read_bytes()
             )
+        icon = (resources.files("vivid_thimble") / "data" / "icons" / "vivid-thimble.svg").read_bytes()
+        pixmap = QPixmap()
+        if pixmap.loadFromData(icon):
+            app.setWindowIcon(QIcon(pixmap))
+        app.setDesktopFileName("vivid-thimble")
         app.setFont(QFont("Cabin", 10))
         app.setStyleSheet(sheet)
     return app, palette
@@ -48,6 +54,7 @@ def run_window(files: Sequence[str], *, demo: bool) -> int:
     window = MainWindow(palette, recovery)
     window.resize(1280, 800)
     window.show()
+    CrashReporter(window, reports_folder()).install()
     left_over = recovery.left_over()
     if left_over is not None:
         window.offer_recovered(left_over)
