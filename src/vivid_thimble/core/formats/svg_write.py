@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
-from xml.sax.saxutils import quoteattr
+from html import escape
 
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.path_text import write_path_data
@@ -33,11 +33,11 @@ def svg_text(layers: Sequence[CutLayer], width: float, height: float) -> str:
     ]
     used: set[str] = set()
     for layer in layers:
-        lines.append(f"<g id={quoteattr(_identifier(layer.label, used))} aria-label={quoteattr(layer.label)}>")
+        lines.append(f"<g id={_quoted(_identifier(layer.label, used))} aria-label={_quoted(layer.label)}>")
         for path in layer.paths:
             if not path.is_empty:
                 data = write_path_data(path)
-                lines.append(f'<path fill={quoteattr(layer.colour)} fill-rule="evenodd" d="{data}"/>')
+                lines.append(f'<path fill={_quoted(layer.colour)} fill-rule="evenodd" d="{data}"/>')
         lines.append("</g>")
     lines.append("</svg>\n")
     return "\n".join(lines)
@@ -60,3 +60,8 @@ def not_taken(stem: str, used: set[str]) -> str:
         name, count = f"{stem}-{count}", count + 1
     used.add(name.casefold())
     return name
+
+
+def _quoted(text: str) -> str:
+    """An attribute's value. The library function for it loads a web client along, which delays the first paint."""
+    return '"' + escape(text).replace("\n", "&#10;").replace("\r", "&#13;").replace("\t", "&#9;") + '"'
