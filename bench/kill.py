@@ -43,9 +43,7 @@ def main() -> int:
             broken += bad
             opened += bool(numbers)
             lost.append(seconds_lost(folder, max(numbers, default=-1), ended))
-    print(
-        f"{opened} of {options.times} had a file to open, {broken} files broken, at most {max(lost):.2f} s of edits lost"
-    )
+    print(f"{opened} of {options.times} had a file to open, {broken} files broken; at most {max(lost):.2f} s lost")
     return 0
 
 

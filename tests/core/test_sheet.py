@@ -128,13 +128,13 @@ def test_cuts_through_the_waste_part_it_and_never_touch_film_that_stays() -> Non
     cuts = [shapely.LineString(path.contours[0].segments[:, 0]) for path in lines]
     assert len(cuts) >= 2
     assert min(shapely.distance(cuts, layer.kept.polygons)) >= 0.55
-    waste = shapely.difference(shapely.box(*box.bounds), layer.kept.polygons)
-    surround = max(shapely.get_parts(waste), key=lambda piece: piece.area)
-    parted = shapely.difference(surround, shapely.union_all(shapely.buffer(cuts, 0.61)))
-    # without the strips of film's width at the ends of the cuts no piece wraps the design
-    pieces = shapely.get_parts(parted)
-    assert len(pieces) >= 2
-    assert max(len(piece.interiors) for piece in pieces) < len(surround.interiors)
+    frame = shapely.box(*box.bounds)
+    room = shapely.difference(frame, shapely.buffer(layer.kept.polygons, 0.6, quad_segs=4))
+    pieces = shapely.get_parts(shapely.difference(room, shapely.buffer(shapely.union_all(cuts), 0.05)))
+    surround = [piece for piece in pieces if piece.intersects(frame.exterior)]
+    assert len(surround) >= 4
+    assert not any(len(piece.interiors) for piece in surround)  # nothing wraps the design
+    assert max(np.ptp(shapely.get_coordinates(piece), axis=0).max() for piece in surround) < 210.0
     bare, plain = decal()
     assert waste_cuts(evaluate(bare, demo_assets(), Cache()).layers[0], plain) == ()
     cut = cut_of(layer, item, job.carrier)

@@ -22,6 +22,11 @@ STRIP_MM = 120.0
 """Strips of waste longer than this are parted where the design leaves room."""
 LINES = 41
 """Heights tried for the line through the waist."""
+REACH_MM = 200.0
+"""Waste is pulled off by one hand up to about this length."""
+HAIR_MM = 0.02
+MOST_CUTS = 80
+"""So many short cuts to pieces of film that waste goes round."""
 MIDDLE = (0.3, 0.7)
 """The waist lies between these shares of the height."""
 
@@ -48,7 +53,45 @@ def relief_cuts(kept: MultiPolygon, box: Box, surround: shapely.Geometry) -> tup
     left, top, right, bottom = box
     rows = [LineString([(left, y), (right, y)]) for y in _free_places(kept, 1, top, bottom)]
     columns = [LineString([(x, top), (x, bottom)]) for x in _free_places(kept, 0, left, right)]
-    return (*_waist(kept, box, room), *rows, *columns)
+    cuts = [*_waist(kept, box, room), *rows, *columns]
+    cuts += _within_reach(room, box, [float(column.coords[0][0]) for column in columns])
+    return (*cuts, *_unwrapping(room, cuts))
+
+
+def _within_reach(room: shapely.Geometry, box: Box, parted: list[float]) -> list[LineString]:
+    """Upright cuts through all waste, no farther apart than a hand reaches, each where it crosses the least waste;
+    ``parted``: where columns are cut anyway."""
+    left, top, right, bottom = box
+    stops = sorted([left, *parted, right])
+    cuts = []
+    for a, b in zip(stops[:-1], stops[1:], strict=True):
+        more = int((b - a - HAIR_MM) // REACH_MM)
+        for k in range(1, more + 1):
+            middle = a + (b - a) * k / (more + 1)
+            tries = np.linspace(middle - REACH_MM / 5.0, middle + REACH_MM / 5.0, LINES)
+            lines = shapely.intersection(shapely.linestrings([[(x, top), (x, bottom)] for x in tries]), room)
+            best = lines[int(np.argmin(shapely.length(lines)))]
+            cuts += [
+                line for line in shapely.get_parts(best) if line.geom_type == "LineString" and line.length > HAIR_MM
+            ]
+    return cuts
+
+
+def _unwrapping(room: shapely.Geometry, cuts: list[LineString]) -> list[LineString]:
+    """For every piece of film that waste still goes all round, one short cut from it to the waste's other edge."""
+    parted = shapely.difference(room, shapely.buffer(shapely.union_all(cuts), HAIR_MM)) if cuts else room
+    more: list[LineString] = []
+    for piece in shapely.get_parts(parted):
+        if piece.geom_type != "Polygon":
+            continue
+        edge: shapely.Geometry = piece.exterior
+        rings = list(piece.interiors)
+        while rings and len(more) < MOST_CUTS:
+            ring = min(rings, key=lambda one: one.distance(edge))
+            rings.remove(ring)
+            more.append(shapely.shortest_line(ring, edge))
+            edge = shapely.union_all([edge, ring])
+    return more
 
 
 def _waist(kept: MultiPolygon, box: Box, room: shapely.Geometry) -> list[LineString]:
