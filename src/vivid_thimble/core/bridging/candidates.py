@@ -28,7 +28,7 @@ SNAP = 0.985
 """A wall's normal that is this near to a fixed direction (cosine) gives way to it."""
 STEEPEST = 0.6
 """A bridge leaves the wall at an angle whose cosine against the normal is at least this."""
-MOST_JUDGED = 32
+MOST_JUDGED = 26
 """Of an island's rays so many of the best are judged as strips."""
 BESIDE = (-0.5, -0.25, 0.0, 0.25, 0.5)
 """Lines along a strip, in shares of its width."""

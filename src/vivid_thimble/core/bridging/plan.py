@@ -297,7 +297,7 @@ class _Planner:
             self._build(ring, usable, row)
 
     def _across(self, ring: int) -> float:
-        return float(np.ptp(self.walls.rings[ring], axis=0).max())
+        return float(self.walls.across[ring])
 
     def _wanted(self, ring: int, shortest: float) -> int:
         if self.rules.count is not None:
@@ -305,8 +305,7 @@ class _Planner:
         width = self.rules.width
         if self._across(ring) < SMALL * width:
             return 1
-        points = self.walls.rings[ring]
-        around = float(np.hypot(*np.diff(points, axis=0).T).sum() + np.hypot(*(points[0] - points[-1])))
+        around = float(self.walls.around[ring])
         more = int(max(around / width - SHORT, 0.0) // LONG)
         if shortest > SLENDER * width and self._across(ring) > 2.0 * SMALL * width:
             more += 1

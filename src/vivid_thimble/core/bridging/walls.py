@@ -42,6 +42,24 @@ class Walls:
         return shapely.STRtree(shapely.linestrings(np.stack([self.starts, self.ends], axis=1)))
 
     @cached_property
+    def around(self) -> FloatArray:
+        """The length of each ring."""
+        return np.asarray(np.add.reduceat(np.hypot(*(self.ends - self.starts).T), self.first))
+
+    @cached_property
+    def across(self) -> FloatArray:
+        """The larger extent of each ring."""
+        most = np.maximum.reduceat(self.starts, self.first, axis=0)
+        least = np.minimum.reduceat(self.starts, self.first, axis=0)
+        return np.asarray((most - least).max(axis=1))
+
+    @cached_property
+    def first(self) -> IntArray:
+        """Where each ring begins among the segments."""
+        sizes = np.array([len(ring) for ring in self.rings], dtype=np.int64)
+        return np.asarray(np.cumsum(sizes) - sizes)
+
+    @cached_property
     def corners(self) -> tuple[FloatArray, IntArray]:
         """The points where rings turn sharply (k, 2), and their rings."""
         return corners_of(self.rings)
