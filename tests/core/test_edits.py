@@ -39,7 +39,7 @@ from vivid_thimble.core.steps.register import RegisterMarks
 
 CACHE = Cache()
 """Shared by all runs: a result must not depend on what was computed before."""
-MOST, STEPS = (int(n) for n in os.environ.get("THIMBLE_EDITS", "5 9").split())
+MOST, STEPS = (int(n) for n in os.environ.get("THIMBLE_EDITS", "4 8").split())
 """Runs and edits of each; many more by hand, such as THIMBLE_EDITS="60 30"."""
 TEXTS = ("Heron", "Moth & Ember", "ol", "", "  ", "漢", "i")
 

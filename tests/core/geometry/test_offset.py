@@ -31,7 +31,7 @@ def farthest(one: shapely.Geometry, other: shapely.Geometry) -> float:
     return float(shapely.distance(points, edge).max())
 
 
-@pytest.mark.parametrize("text", ["Heron", "Moth & Ember", "8@g"])
+@pytest.mark.parametrize("text", ["Heron", "Moth", "8@g"])
 @pytest.mark.parametrize("by", [0.4, 1.5, -0.3])
 def test_an_offset_is_the_parallel_both_ways_with_a_fifth_of_its_nodes(text: str, by: float) -> None:
     region = lettered(text)
