@@ -30,7 +30,7 @@ from vivid_thimble.core.job import (
 from vivid_thimble.core.linked import unlinked, with_copies
 from vivid_thimble.core.project import project_bytes, read_project
 from vivid_thimble.core.recipe import evaluate, sized_design
-from vivid_thimble.core.results import ItemResult, waste_cuts
+from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Band, Bridges, Join, Mirror, RoundCorners, Slice, Step, Thicken, Weld
@@ -211,7 +211,6 @@ class Bench(RuleBasedStateMachine):
         warm = evaluate(self.job, self.assets, CACHE)
         for layer in warm.layers:
             assert layer.kept.polygons.is_valid
-            waste_cuts(layer, warm.item)
         if len(self.history) % 4 == 0:
             assert figures(evaluate(self.job, self.assets, Cache())) == figures(warm)
 

@@ -12,7 +12,7 @@ from vivid_thimble.core.demo import demo_assets, demo_job, pennant_job
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.job import Element, Item, Job, Placement, new_job, with_item, with_layer
 from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.results import cut_of, waste_cuts
+from vivid_thimble.core.results import cut_of
 from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.core.steps.frame import Frame
 from vivid_thimble.core.steps.register import RegisterMarks
@@ -122,7 +122,7 @@ def decal(**values: object) -> tuple[Job, Item]:
 def test_cuts_through_the_waste_part_it_and_never_touch_film_that_stays() -> None:
     job, item = decal(weeding_box=6.0, relief=True)
     layer = evaluate(job, demo_assets(), Cache()).layers[0]
-    box, *lines = waste_cuts(layer, item)
+    box, *lines = layer.waste_cuts
     left, top, right, bottom = layer.kept.bounds
     assert box.bounds == pytest.approx((left - 6.0, top - 6.0, right + 6.0, bottom + 6.0), abs=0.005)
     cuts = [shapely.LineString(path.contours[0].segments[:, 0]) for path in lines]
@@ -135,7 +135,6 @@ def test_cuts_through_the_waste_part_it_and_never_touch_film_that_stays() -> Non
     assert len(surround) >= 4
     assert not any(len(piece.interiors) for piece in surround)  # nothing wraps the design
     assert max(np.ptp(shapely.get_coordinates(piece), axis=0).max() for piece in surround) < 210.0
-    bare, plain = decal()
-    assert waste_cuts(evaluate(bare, demo_assets(), Cache()).layers[0], plain) == ()
+    assert evaluate(decal()[0], demo_assets(), Cache()).layers[0].waste_cuts == ()
     cut = cut_of(layer, item, job.carrier)
     assert all(contour.closed for path in cut.paths for contour in path.contours)

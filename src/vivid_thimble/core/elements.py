@@ -15,7 +15,6 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
-from vivid_thimble.core.bridging.walls import walls_of
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.drawing_stages import drawing_of, sized_drawing
 from vivid_thimble.core.errors import FontNotUsable, InputRefused, ThimbleError
@@ -456,13 +455,12 @@ def _bridged(step: Bridges, before: Stepped, key: str, cache: Cache) -> Stepped:
     found = cache.get(content_key("planned", key), lambda: step.planned(before.parts))
     parts = cache.get(key, lambda: with_bridges(before.parts, found.plan.bridges))
     remarks = cache.get(content_key("remarks", key), lambda: step.remarks(before.parts, parts, found))
-    walls = cache.get(content_key("walls", before.key), lambda: walls_of(merged(before.parts).polygons))
     return replaced(
         before,
         parts=parts,
         key=key,
         remarks=(*before.remarks, *remarks),
-        bridges=(*before.bridges, FoundBridges(step, found, walls)),
+        bridges=(*before.bridges, FoundBridges(step, found)),
     )
 
 

@@ -50,7 +50,7 @@ def _head(job: Job, item: Item, result: ItemResult) -> list[str]:
 
 def _sheet(job: Job, item: Item, result: ItemResult) -> list[str]:
     """The stencil's sheet and the register marks."""
-    box = next((layer.sheet_box for layer in result.layers if layer.sheet_box is not None), None)
+    box = result.sheet_box
     lines = []
     if box is not None:
         size = " x ".join(format_length(mm, job.unit) for mm in (box[2] - box[0], box[3] - box[1]))

@@ -18,8 +18,9 @@ from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.elements import Assets, ItemElements, Stepped, apply_step
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.films import Film
+from vivid_thimble.core.finish.relief import waste_cuts
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged
-from vivid_thimble.core.geometry.path import Box
+from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region, difference
 from vivid_thimble.core.inspect.findings import accepting, order_of
 from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
@@ -170,12 +171,20 @@ def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache
         problems,
         inspection,
         one.key,
-        is_sheet=sheet_box is not None,
         marks=marks,
         beside=beside,
         remarks=one.remarks,
         bridges=one.bridges,
         sheet_box=sheet_box,
+        waste_cuts=() if item.is_stencil else _waste_cuts(item, kept, sheet_key, cache),
+    )
+
+
+def _waste_cuts(item: Item, kept: Region, key: str, cache: Cache) -> tuple[Path, ...]:
+    wanted = repr((item.weeding_box, item.relief))
+    return cache.get(
+        content_key("waste cuts", key, wanted),
+        lambda: waste_cuts(kept.polygons, item.weeding_box, relief=item.relief),
     )
 
 

@@ -5,20 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-import numpy as np
-
 from vivid_thimble.core.bridging.walls import Walls
 from vivid_thimble.core.cut.cutting import FILM_MARGIN_MM, Cut, plan_cut
-from vivid_thimble.core.finish.relief import relief_in, weeding_box
 from vivid_thimble.core.finish.weeding import WeedingPlan, weeding_plan
 from vivid_thimble.core.geometry.parts import Part, Parts
-from vivid_thimble.core.geometry.path import Box, Contour, Path
-from vivid_thimble.core.geometry.plain_shapes import rectangle
+from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline
 from vivid_thimble.core.inspect.findings import Accepted, Finding
 from vivid_thimble.core.inspect.inspection import Inspection
-from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.job import Element, Item, Layer, mirror_reason
 from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.sources.cleaning import Cleaned
@@ -42,8 +37,11 @@ class FoundBridges:
 
     step: Bridges
     found: PlacedBridges
-    walls: Walls
     away: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def walls(self) -> Walls:
+        return self.found.walls
 
     def shifted(self, dx: float, dy: float) -> FoundBridges:
         return replace(self, found=self.found.shifted(dx, dy), away=(self.away[0] + dx, self.away[1] + dy))
@@ -104,7 +102,6 @@ class LayerResult:
     problems: tuple[Problem, ...]
     inspection: Inspection
     key: str
-    is_sheet: bool = False
     marks: Parts = ()
     beside: Parts = ()
     remarks: tuple[Remark, ...] = ()
@@ -112,6 +109,13 @@ class LayerResult:
     """Those of the film's own steps; elements have theirs."""
     sheet_box: Box | None = None
     """For stencils: the sheet without its tab."""
+    waste_cuts: tuple[Path, ...] = ()
+    """The weeding box and the relief cuts that are cut as well."""
+
+    @property
+    def is_sheet(self) -> bool:
+        """Whether the film is a sheet with the design cut out of it."""
+        return self.sheet_box is not None
 
     @property
     def cut_paths(self) -> tuple[Path, ...]:
@@ -134,6 +138,16 @@ class ItemResult:
     findings: tuple[Finding, ...]
     accepted: tuple[tuple[Finding, Accepted], ...] = ()
     """Findings that are let be, with the reason."""
+
+    @property
+    def sheet_box(self) -> Box | None:
+        """The sheet of a stencil, of the first film that has one."""
+        return next((layer.sheet_box for layer in self.layers if layer.sheet_box is not None), None)
+
+    def element(self, element_id: str) -> ElementResult | None:
+        """What became of an element; None for an unknown id."""
+        elements = (element for layer in self.layers for element in layer.elements)
+        return next((one for one in elements if one.element.id == element_id), None)
 
     @property
     def margins(self) -> tuple[float, float, float, float] | None:
@@ -181,18 +195,5 @@ def film_margin(item: Item) -> float:
 
 def cut_of(layer: LayerResult, item: Item, carrier: Carrier) -> Cut:
     """The cut of a layer as its method and side ask; see plan_cut for what is refused."""
-    paths = (*layer.cut_paths, *waste_cuts(layer, item))
+    paths = (*layer.cut_paths, *layer.waste_cuts)
     return plan_cut(paths, layer.layer.film, carrier, margin=film_margin(item), mirror_reason=mirror_reason(item))
-
-
-def waste_cuts(layer: LayerResult, item: Item) -> tuple[Path, ...]:
-    """The weeding box and the relief cuts that are cut as well, as the item asks. A relief cut is a closed path that
-    goes along its line and back."""
-    if item.is_stencil or layer.kept.is_empty or (item.weeding_box is None and not item.relief):
-        return ()
-    kept = layer.kept.polygons
-    box = weeding_box(kept, SURROUND_MM if item.weeding_box is None else item.weeding_box)
-    cuts = [] if item.weeding_box is None else [rectangle(box).outline]
-    if item.relief:
-        cuts += [Path((Contour.from_points(np.asarray(line.coords)),)) for line in relief_in(kept, box)]
-    return tuple(cuts)

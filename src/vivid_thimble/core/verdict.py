@@ -100,12 +100,13 @@ def fit_findings(item: Item, layers: Sequence[LayerResult], carrier: Carrier) ->
     bounds = bounds_of(part for layer in layers for part in layer.parts)
     if bounds is None:
         return []
+    sheet = next((layer.sheet_box for layer in layers if layer.sheet_box is not None), None)
     return [
         *_over_the_edge(item, layers, bounds),
         *_beyond_carrier(item, layers, carrier),
         *_squeegee(item, bounds),
-        *_sheet_margins(item, layers, bounds),
-        *_marks_beyond_sheet(item, layers, bounds),
+        *(_sheet_margins(item, sheet, bounds) if sheet is not None else ()),
+        *(_marks_beyond_sheet(item, sheet, layers, bounds) if sheet is not None else ()),
     ]
 
 
@@ -176,11 +177,8 @@ def _squeegee(item: Item, bounds: Box) -> list[Finding]:
     return [Finding("note", "look", text, cured_by_size=False)]
 
 
-def _sheet_margins(item: Item, layers: Sequence[LayerResult], bounds: Box) -> list[Finding]:
+def _sheet_margins(item: Item, box: Box, bounds: Box) -> list[Finding]:
     """Whether the sheet reaches far enough beyond the design for what is done with it, and lies inside its screen."""
-    box = next((layer.sheet_box for layer in layers if layer.sheet_box is not None), None)
-    if box is None:
-        return []
     told = []
     side, room = tightest_margin(box, bounds)
     where = ((bounds[0] + bounds[2]) / 2.0, (bounds[1] + bounds[3]) / 2.0)
@@ -198,13 +196,10 @@ def _sheet_margins(item: Item, layers: Sequence[LayerResult], bounds: Box) -> li
     return told
 
 
-def _marks_beyond_sheet(item: Item, layers: Sequence[LayerResult], bounds: Box) -> list[Finding]:
+def _marks_beyond_sheet(item: Item, box: Box, layers: Sequence[LayerResult], bounds: Box) -> list[Finding]:
     """Register marks lie inside the sheet, with film round them."""
-    if item.register is None:
-        return []
     marks = bounds_of(mark for layer in layers for mark in layer.marks)
-    box = next((layer.sheet_box for layer in layers if layer.sheet_box is not None), None)
-    if marks is None or box is None:
+    if item.register is None or marks is None:
         return []
     side, room = tightest_margin(box, marks)
     if room >= LEAST_ROUND_MARK_MM:

@@ -193,7 +193,7 @@ def test_bent_bridges_and_wide_feet_hold_as_well_and_keep_to_their_opening(style
 
 
 def found_in(region: Region, step: Bridges) -> FoundBridges:
-    return FoundBridges(step, step.planned((Part("", region),)), walls_of(region.polygons))
+    return FoundBridges(step, step.planned((Part("", region),)))
 
 
 def edited(region: Region, job: Job) -> FoundBridges:

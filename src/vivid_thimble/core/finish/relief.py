@@ -12,7 +12,9 @@ import shapely
 from shapely import LineString, MultiPolygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.path import Box
+from vivid_thimble.core.geometry.path import Box, Contour, Path
+from vivid_thimble.core.geometry.plain_shapes import rectangle
+from vivid_thimble.core.inspect.pieces import SURROUND_MM
 
 CLEAR_MM = 0.6
 """A relief cut ends this far from kept film."""
@@ -35,6 +37,18 @@ def weeding_box(kept: MultiPolygon, margin: float) -> Box:
     """The rectangle ``margin`` mm round kept film that is not empty."""
     left, top, right, bottom = kept.bounds
     return left - margin, top - margin, right + margin, bottom + margin
+
+
+def waste_cuts(kept: MultiPolygon, margin: float | None, *, relief: bool) -> tuple[Path, ...]:
+    """The weeding box ``margin`` mm round kept film (None: it is not cut) and the relief cuts, as closed paths: a cut
+    goes along its line and back."""
+    if kept.is_empty or (margin is None and not relief):
+        return ()
+    box = weeding_box(kept, SURROUND_MM if margin is None else margin)
+    cuts = [] if margin is None else [rectangle(box).outline]
+    if relief:
+        cuts += [Path((Contour.from_points(np.asarray(line.coords)),)) for line in relief_in(kept, box)]
+    return tuple(cuts)
 
 
 def relief_in(kept: MultiPolygon, box: Box) -> tuple[LineString, ...]:
@@ -71,9 +85,7 @@ def _within_reach(room: shapely.Geometry, box: Box, parted: list[float]) -> list
             tries = np.linspace(middle - REACH_MM / 5.0, middle + REACH_MM / 5.0, LINES)
             lines = shapely.intersection(shapely.linestrings([[(x, top), (x, bottom)] for x in tries]), room)
             best = lines[int(np.argmin(shapely.length(lines)))]
-            cuts += [
-                line for line in shapely.get_parts(best) if line.geom_type == "LineString" and line.length > HAIR_MM
-            ]
+            cuts += _long_ones(best, HAIR_MM)
     return cuts
 
 
@@ -103,8 +115,12 @@ def _waist(kept: MultiPolygon, box: Box, room: shapely.Geometry) -> list[LineStr
     crossed = shapely.length(shapely.intersection(lines, kept))
     off_middle = np.abs(heights - (top + bottom) / 2.0) / (bottom - top)
     best = lines[int(np.argmin(crossed * (1.0 + off_middle)))]
-    stretches = shapely.get_parts(shapely.intersection(best, room))
-    return [line for line in stretches if line.geom_type == "LineString" and line.length >= SHORTEST_MM]
+    return _long_ones(shapely.intersection(best, room), SHORTEST_MM)
+
+
+def _long_ones(lines: shapely.Geometry, least: float) -> list[LineString]:
+    """The lines in a geometry that have at least some length."""
+    return [line for line in shapely.get_parts(lines) if line.geom_type == "LineString" and line.length >= least]
 
 
 def _free_places(kept: MultiPolygon, axis: int, low: float, high: float) -> list[float]:

@@ -77,10 +77,12 @@ def weeding_plan(
     tips = _tips(order)
     picks = _numbered(order, "Opening" if is_sheet else "Middle", inspection, tips)
     box = surround[0].box if surround and not is_sheet else None
-    relief = relief_cuts(kept, box, surround[0].polygon) if box is not None else ()
+    relief: tuple[LineString, ...] = ()
     if box is not None and margin is not None:
         box = weeding_box(kept, margin)
         relief = relief_in(kept, box)
+    elif box is not None:
+        relief = relief_cuts(kept, box, surround[0].polygon)
     return WeedingPlan(picks, outside_first, reason, _effort(inspection, kept, picks, tips), box, relief)
 
 

@@ -34,7 +34,6 @@ from vivid_thimble.core.formats.svg_shapes import (
     is_usable,
     length,
     physical_length,
-    rectangle,
     shape_of,
     transform,
     view_box,
@@ -46,6 +45,7 @@ from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.clip import FillRule
 from vivid_thimble.core.geometry.path import Box, Path, segment_bounds
 from vivid_thimble.core.geometry.path_text import PathData, PathTooLong
+from vivid_thimble.core.geometry.plain_shapes import rectangle_path
 from vivid_thimble.core.geometry.stroke import StrokeStyle
 from vivid_thimble.core.sources.drawing import Clip, Drawing, DrawingPart, EmbeddedPicture, Veil
 
@@ -694,7 +694,7 @@ def _light(part: DrawingPart, alpha: bool) -> float:
 
 def _box_clip(box: Box, affine: Affine) -> Clip:
     left, top, right, bottom = box
-    path = rectangle(left, top, right - left, bottom - top, 0.0, 0.0).transformed(affine)
+    path = rectangle_path(left, top, right - left, bottom - top).transformed(affine)
     return Clip(((DrawingPart("page", path, "nonzero", (0, 0, 0)), True),))
 
 

@@ -9,8 +9,9 @@ from typing import Any
 import numpy as np
 
 from vivid_thimble.core.geometry.affine import Affine, FloatArray
-from vivid_thimble.core.geometry.path import Contour, Path, contour_from_segments, line_segments
-from vivid_thimble.core.geometry.path_text import PathData, arc_cubics, read_path
+from vivid_thimble.core.geometry.path import Path, contour_from_segments, line_segments
+from vivid_thimble.core.geometry.path_text import PathData, read_path
+from vivid_thimble.core.geometry.plain_shapes import ellipse_path, rectangle_path
 
 MM_PER_UNIT = {
     "": 25.4 / 96, "px": 25.4 / 96, "mm": 1.0, "cm": 10.0, "in": 25.4, "pt": 25.4 / 72, "pc": 25.4 / 6, "q": 0.25
@@ -138,10 +139,12 @@ def shape_of(
             return PathData(Path(), True, ends[:1], 0)
         return _whole(polygon(ends, closed=False))
     if tag == "rect":
-        return _whole(rectangle(*(given(key) for key in ("x", "y", "width", "height", "rx", "ry"))))
+        x, y, wide, high, rx, ry = (given(key) for key in ("x", "y", "width", "height", "rx", "ry"))
+        rx, ry = (rx if rx is not None else ry or 0.0), (ry if ry is not None else rx or 0.0)
+        return _whole(rectangle_path(x or 0.0, y or 0.0, wide or 0.0, high or 0.0, rx, ry))
     rx, ry = (given("r"), given("r")) if tag == "circle" else (given("rx"), given("ry"))
     rx, ry = (rx if rx is not None else ry or 0.0), (ry if ry is not None else rx or 0.0)
-    return _whole(ellipse(given("cx") or 0.0, given("cy") or 0.0, rx, ry))
+    return _whole(ellipse_path(given("cx") or 0.0, given("cy") or 0.0, rx, ry))
 
 
 def _whole(path: Path) -> PathData:
@@ -153,43 +156,4 @@ def polygon(points: FloatArray, *, closed: bool) -> Path:
         return Path()
     starts, ends = (points, np.roll(points, -1, axis=0)) if closed else (points[:-1], points[1:])
     contour = contour_from_segments(line_segments(starts, ends), [True] * len(starts), closed=closed)
-    return Path((contour,)) if contour else Path()
-
-
-def ellipse(cx: float, cy: float, rx: float, ry: float) -> Path:
-    if rx <= 0.0 or ry <= 0.0:
-        return Path()
-    arcs = np.array(arc_cubics(0.0, 2 * math.pi)) * [rx, ry] + [cx, cy]
-    contour = contour_from_segments(list(arcs), [False] * len(arcs), closed=True)
-    return Path((contour,)) if contour else Path()
-
-
-def rectangle(
-    x: float | None, y: float | None, width: float | None, height: float | None, rx: float | None, ry: float | None
-) -> Path:
-    x, y, width, height = x or 0.0, y or 0.0, width or 0.0, height or 0.0
-    if width <= 0.0 or height <= 0.0:
-        return Path()
-    rx, ry = (rx if rx is not None else ry or 0.0), (ry if ry is not None else rx or 0.0)
-    rx, ry = min(max(rx, 0.0), width / 2), min(max(ry, 0.0), height / 2)
-    if rx == 0.0 or ry == 0.0:
-        return Path(
-            (Contour.from_points(np.array([[x, y], [x + width, y], [x + width, y + height], [x, y + height]])),)
-        )
-    centres = [
-        (x + width - rx, y + ry, -90),
-        (x + width - rx, y + height - ry, 0),
-        (x + rx, y + height - ry, 90),
-        (x + rx, y + ry, 180),
-    ]
-    segments: list[Any] = []
-    lines: list[bool] = []
-    at = np.array([x + rx, y])  # where the standard begins; dashes count from there
-    for cx, cy, angle in centres:
-        arc = arc_cubics(math.radians(angle), math.pi / 2)[0] * [rx, ry] + [cx, cy]
-        segments += [line_segments(at[None], arc[0][None])[0], arc]
-        lines += [True, False]
-        at = arc[3]
-    segments[-1][3] = segments[0][0]
-    contour = contour_from_segments(segments, lines, closed=True)
     return Path((contour,)) if contour else Path()

@@ -1,39 +1,70 @@
-"""Plain shapes as regions: rectangles with round corners, circles."""
+"""Plain shapes: rectangles with round corners, ellipses, circles, as outlines and as regions."""
 
 from __future__ import annotations
 
-from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.geometry.path_pen import PathPen
+import math
+from typing import Any
+
+import numpy as np
+
+from vivid_thimble.core.geometry.path import Box, Contour, Path, contour_from_segments, line_segments
+from vivid_thimble.core.geometry.path_text import arc_cubics
 from vivid_thimble.core.geometry.region import Region
 
-KAPPA = 0.5519150244935106
-"""Handles of the cubic that comes closest to a quarter circle, in radii (error 2e-4 of the radius)."""
 Point = tuple[float, float]
+
+
+def ellipse_path(cx: float, cy: float, rx: float, ry: float) -> Path:
+    """From its rightmost point on; empty without extent."""
+    if rx <= 0.0 or ry <= 0.0:
+        return Path()
+    arcs = np.array(arc_cubics(0.0, 2 * math.pi)) * [rx, ry] + [cx, cy]
+    contour = contour_from_segments(list(arcs), [False] * len(arcs), closed=True)
+    return Path((contour,)) if contour else Path()
+
+
+def rectangle_path(x: float, y: float, width: float, height: float, rx: float = 0.0, ry: float = 0.0) -> Path:
+    """With corners of radii ``rx`` and ``ry`` (at most half a side); empty without extent."""
+    if width <= 0.0 or height <= 0.0:
+        return Path()
+    rx, ry = min(max(rx, 0.0), width / 2), min(max(ry, 0.0), height / 2)
+    if rx == 0.0 or ry == 0.0:
+        return Path(
+            (Contour.from_points(np.array([[x, y], [x + width, y], [x + width, y + height], [x, y + height]])),)
+        )
+    centres = [
+        (x + width - rx, y + ry, -90),
+        (x + width - rx, y + height - ry, 0),
+        (x + rx, y + height - ry, 90),
+        (x + rx, y + ry, 180),
+    ]
+    segments: list[Any] = []
+    lines: list[bool] = []
+    at = np.array([x + rx, y])  # where SVG begins it; dashes count from there
+    for cx, cy, angle in centres:
+        arc = arc_cubics(math.radians(angle), math.pi / 2)[0] * [rx, ry] + [cx, cy]
+        segments += [line_segments(at[None], arc[0][None])[0], arc]
+        lines += [True, False]
+        at = arc[3]
+    segments[-1][3] = segments[0][0]
+    contour = contour_from_segments(segments, lines, closed=True)
+    return Path((contour,)) if contour else Path()
 
 
 def rectangle(box: Box, radius: float = 0.0) -> Region:
     """A rectangle, its corners rounded by ``radius`` mm (at most half its shorter side)."""
     left, top, right, bottom = box
-    r = min(max(radius, 0.0), (right - left) / 2.0, (bottom - top) / 2.0)
-    pen, k = PathPen(closes=True), r * (1.0 - KAPPA)
-    if r <= 0.0:
-        pen.move(left, top)
-        for x, y in ((right, top), (right, bottom), (left, bottom)):
-            pen.line(x, y)
-    else:
-        pen.move(left + r, top)
-        pen.line(right - r, top)
-        pen.cubic(right - k, top, right, top + k, right, top + r)
-        pen.line(right, bottom - r)
-        pen.cubic(right, bottom - k, right - k, bottom, right - r, bottom)
-        pen.line(left + r, bottom)
-        pen.cubic(left + k, bottom, left, bottom - k, left, bottom - r)
-        pen.line(left, top + r)
-        pen.cubic(left, top + k, left + k, top, left + r, top)
-    pen.finish()
-    return Region.from_path(pen.path)
+    radius = min(radius, (right - left) / 2.0, (bottom - top) / 2.0)
+    return Region.from_path(rectangle_path(left, top, right - left, bottom - top, radius, radius))
+
+
+def ellipse(box: Box) -> Region:
+    """The ellipse that fills a box."""
+    left, top, right, bottom = box
+    rx, ry = (right - left) / 2.0, (bottom - top) / 2.0
+    return Region.from_path(ellipse_path(left + rx, top + ry, rx, ry))
 
 
 def disc(at: Point, radius: float) -> Region:
     """A full circle."""
-    return rectangle((at[0] - radius, at[1] - radius, at[0] + radius, at[1] + radius), radius)
+    return Region.from_path(ellipse_path(*at, radius, radius))

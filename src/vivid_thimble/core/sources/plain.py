@@ -7,11 +7,10 @@ from typing import Literal
 import numpy as np
 from msgspec import Struct
 
-from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.offset import offset
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.path import Contour, Path
-from vivid_thimble.core.geometry.plain_shapes import rectangle
+from vivid_thimble.core.geometry.plain_shapes import ellipse, rectangle
 from vivid_thimble.core.geometry.region import Region, difference
 from vivid_thimble.core.sources.composed import Composed
 
@@ -44,7 +43,7 @@ def _outline(plain: Plain, wide: float, high: float) -> Region:
     if plain.form == "rectangle":
         return rectangle((0.0, 0.0, wide, high), radius)
     if plain.form == "ellipse":
-        return rectangle((0.0, 0.0, wide, wide), wide / 2.0).transformed(Affine.scaling(1.0, high / wide))
+        return ellipse((0.0, 0.0, wide, high))
     corners = {
         "pennant": [(0.0, 0.0), (wide, high / 2.0), (0.0, high)],
         "diamond": [(wide / 2.0, 0.0), (wide, high / 2.0), (wide / 2.0, high), (0.0, high / 2.0)],

@@ -12,7 +12,7 @@ from msgspec import Struct
 from vivid_thimble.core.bridging.by_hand import PlacedBridge, found_again
 from vivid_thimble.core.bridging.plan import Bridge, BridgePlan, BridgeRules, Point, plan_bridges, strips_of
 from vivid_thimble.core.bridging.shapes import Style, shaped
-from vivid_thimble.core.bridging.walls import walls_of
+from vivid_thimble.core.bridging.walls import Walls, walls_of
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.geometry.region import Region, difference
@@ -27,8 +27,10 @@ class PlacedBridges:
     plan: BridgePlan
     by_hand: tuple[int, ...]
     unfit: tuple[int, ...]
+    walls: Walls
+    """Of the openings of the parts that they were planned for, where those were then."""
     box: Box = (0.0, 0.0, 0.0, 0.0)
-    """Of the parts that they were planned for."""
+    """Of those parts."""
 
     def shifted(self, dx: float, dy: float) -> PlacedBridges:
         plan = replace(self.plan, bridges=tuple(bridge.shifted(dx, dy) for bridge in self.plan.bridges))
@@ -73,9 +75,9 @@ class Bridges(Struct, frozen=True, tag="bridges", kw_only=True):
     def planned(self, parts: Parts) -> PlacedBridges:
         """Where the bridges of these parts are."""
         openings, box = merged(parts).polygons, bounds_of(parts)
-        if box is None:
-            return PlacedBridges(BridgePlan((), 0), (), ())
         walls = walls_of(openings)
+        if box is None:
+            return PlacedBridges(BridgePlan((), 0), (), (), walls)
         found = [found_again(one, walls, box, self.width) for one in self.placed]
         given = [(k, one) for k, one in enumerate(found) if one is not None]
         size = np.array([box[2] - box[0], box[3] - box[1]])
@@ -84,7 +86,7 @@ class Bridges(Struct, frozen=True, tag="bridges", kw_only=True):
         plan = plan_bridges(openings, rules, [one for _, one in given], avoided, walls)
         unfit = tuple(k for k, one in enumerate(found) if one is None)
         shapes = shaped(plan.bridges, openings, self.style, feet=self.feet)
-        return PlacedBridges(replace(plan, bridges=tuple(shapes)), tuple(k for k, _ in given), unfit, box)
+        return PlacedBridges(replace(plan, bridges=tuple(shapes)), tuple(k for k, _ in given), unfit, walls, box)
 
 
 UNFIT = "A bridge placed by hand does not fit here any more: move it, or take it out."

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+import numpy as np
+import shapely
 from shapely import MultiPolygon
 
 from vivid_thimble.core.geometry.parts import Parts, merged
@@ -39,9 +41,9 @@ def closed_by(before: Parts, after: Parts, verb: str) -> tuple[Remark, ...]:
 
 def lost_by(before: Parts, after: Parts, verb: str) -> tuple[Remark, ...]:
     """Whether an operation that moved all edges in made pieces vanish."""
-    gone = len(merged(before).polygons.geoms) - sum(
-        1 for piece in merged(before).polygons.geoms if piece.intersects(merged(after).polygons)
-    )
+    pieces = shapely.get_parts(merged(before).polygons)
+    held = shapely.STRtree(shapely.get_parts(merged(after).polygons)).query(pieces, predicate="intersects")[0]
+    gone = len(pieces) - len(np.unique(held))
     if gone <= 0:
         return ()
     return (Remark(f"{verb} makes {gone} {'piece' if gone == 1 else 'pieces'} vanish: choose a smaller distance."),)

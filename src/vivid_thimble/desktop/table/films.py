@@ -14,7 +14,7 @@ from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygon
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.linked import leader_of
-from vivid_thimble.core.results import ItemResult, LayerResult, waste_cuts
+from vivid_thimble.core.results import ItemResult, LayerResult
 from vivid_thimble.core.widths.widthmap import Chords
 from vivid_thimble.desktop.table.bands import Band, bands_of, draw_bands
 from vivid_thimble.desktop.table.region_path import painter_path
@@ -56,7 +56,7 @@ class Films:
         self.cut = [[_shape(part.region.polygons) for part in layer.cut_parts] for layer in result.layers]
         waste = [[piece.polygon for piece in layer.inspection.waste] for layer in result.layers[:1]]
         self.waste = [_shape(shapely.MultiPolygon(one)) for one in waste if one]
-        self.waste_cuts = [path for layer in result.layers for path in waste_cuts(layer, result.item)]
+        self.waste_cuts = [path for layer in result.layers for path in layer.waste_cuts]
         self.elements = {
             element.element.id: [_shape(part.region.polygons) for part in element.parts]
             for layer in result.layers
