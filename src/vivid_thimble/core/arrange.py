@@ -15,7 +15,7 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.geometry.parts import bounds_of
 from vivid_thimble.core.geometry.path import Box, box_round
-from vivid_thimble.core.job import SIZES, Element, Job, Placement, all_elements, fresh_id, ids_in, with_element
+from vivid_thimble.core.job import SIZES, Element, Item, Job, all_elements, fresh_id, ids_in, shifted, with_element
 from vivid_thimble.core.linked import leader_of, leading
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.steps import Stretch
@@ -60,24 +60,16 @@ def boxes_of(result: ItemResult, job: Job) -> dict[str, Box]:
 
 def moved(job: Job, ids: Sequence[str], dx: float, dy: float) -> Job:
     """Elements shifted by the same distance."""
-    for one in dict.fromkeys(leader_of(job, each) for each in ids):
-        job = with_element(job, one, lambda e: _shifted(e, dx, dy))
+    for one in _leaders(job, ids):
+        job = with_element(job, one, lambda e: shifted(e, dx, dy))
     return job
 
 
 def resized(job: Job, ids: Sequence[str], factor: float, about: tuple[float, float]) -> Job:
     """Elements larger or smaller about a place on the item; linked copies take their size from what they copy."""
-    middle = job.item.width / 2.0, job.item.height / 2.0
-
-    def grown(element: Element) -> Element:
-        place = element.placement
-        x, y = (middle[0] + place.dx - about[0]) * factor, (middle[1] + place.dy - about[1]) * factor
-        return replace(
-            element, placement=replace(place.scaled(factor), dx=about[0] + x - middle[0], dy=about[1] + y - middle[1])
-        )
-
-    for one in dict.fromkeys(leader_of(job, each) for each in ids):
-        job = with_element(job, one, grown)
+    item = job.item
+    for one in _leaders(job, ids):
+        job = with_element(job, one, lambda e: _spread(e, item, factor, factor, about))
     return job
 
 
@@ -85,24 +77,34 @@ def stretched(job: Job, ids: Sequence[str], across: float, down: float, about: t
     """Elements so many times as wide and as high about a place on the item, their proportions not kept."""
     if abs(across - down) < NEARLY_SAME:
         return resized(job, ids, down, about)
-    middle = job.item.width / 2.0, job.item.height / 2.0
-    taken = ids_in(job)
+    taken, item = ids_in(job), job.item
 
     def shape(element: Element) -> Element:
         place = element.placement
-        x, y = (middle[0] + place.dx - about[0]) * across, (middle[1] + place.dy - about[1]) * down
-        moved_to = replace(place, dx=about[0] + x - middle[0], dy=about[1] + y - middle[1])
         has_size = any(getattr(place, one) is not None for one in SIZES) or place.shared is not None
-        if not has_size:  # a copy: it has no size of its own to grow
-            return _with_stretch(replace(element, placement=moved_to), across, down, taken)
-        grown = replace(moved_to.scaled(down), dx=moved_to.dx, dy=moved_to.dy)
-        return _with_stretch(replace(element, placement=grown), across / down, 1.0, taken)
+        element = _spread(element, item, across, down, about)
+        if has_size:
+            return _with_stretch(element, across / down, 1.0, taken)
+        return _with_stretch(element, across, down, taken)  # a copy has no size of its own to grow
 
-    for one in dict.fromkeys(leader_of(job, each) for each in ids):
+    for one in _leaders(job, ids):
         job = with_element(job, one, shape)
         for follower in (e.id for e in all_elements(job) if leading(e) == one):
             job = with_element(job, follower, lambda e: _with_stretch(e, across / down, 1.0, taken))
     return job
+
+
+def _spread(element: Element, item: Item, across: float, down: float, about: tuple[float, float]) -> Element:
+    """An element ``down`` times as large, its place as far from another one as both factors ask."""
+    place, x, y = element.placement, item.width / 2.0, item.height / 2.0
+    dx = about[0] + (x + place.dx - about[0]) * across - x
+    dy = about[1] + (y + place.dy - about[1]) * down - y
+    return replace(element, placement=replace(place.scaled(down), dx=dx, dy=dy))
+
+
+def _leaders(job: Job, ids: Sequence[str]) -> list[str]:
+    """The elements that have the places of some, each once."""
+    return list(dict.fromkeys(leader_of(job, each) for each in ids))
 
 
 def _with_stretch(element: Element, across: float, down: float, taken: set[str]) -> Element:
@@ -180,16 +182,11 @@ def in_rows(job: Job, boxes: Boxes, ids: Sequence[str], columns: int, gap: float
 
 
 def _drawn(job: Job, boxes: Boxes, ids: Sequence[str]) -> list[str]:
-    return [one for one in dict.fromkeys(leader_of(job, each) for each in ids) if one in boxes]
+    return [one for one in _leaders(job, ids) if one in boxes]
 
 
 def _along(job: Job, one: str, axis: Axis, way: float) -> Job:
     return moved(job, [one], *((way, 0.0) if axis == 0 else (0.0, way)))
-
-
-def _shifted(element: Element, dx: float, dy: float) -> Element:
-    place: Placement = element.placement
-    return replace(element, placement=replace(place, dx=place.dx + dx, dy=place.dy + dy))
 
 
 def _at(box: Box, axis: Axis, share: float) -> float:

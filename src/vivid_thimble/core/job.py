@@ -371,14 +371,15 @@ def scaled_design(job: Job, factor: float) -> Job:
 
 def moved_design(job: Job, dx: float, dy: float) -> Job:
     """Every element of the item in hand shifted by the same distance."""
-
-    def moved(element: Element) -> Element:
-        place = element.placement
-        return replace(element, placement=replace(place, dx=place.dx + dx, dy=place.dy + dy))
-
     for element in elements_of(job.item):
-        job = with_element(job, element.id, moved)
+        job = with_element(job, element.id, lambda e: shifted(e, dx, dy))
     return job
+
+
+def shifted(element: Element, dx: float, dy: float) -> Element:
+    """An element moved on the item."""
+    place = element.placement
+    return replace(element, placement=replace(place, dx=place.dx + dx, dy=place.dy + dy))
 
 
 def plain(value: object) -> bytes:

@@ -82,16 +82,19 @@ def remedied(job: Job, result: ItemResult, finding: Finding, remedy: str) -> Job
     return apply(job, result, finding) if apply is not None else None
 
 
+def serves_all(job: Job, remedy: str) -> bool:
+    """Whether a remedy, applied to all findings of a kind, does more than for one: it changes elements one by one, and
+    there are several."""
+    return remedy in LOCAL_REMEDIES and len(job.item.layers[0].elements) > 1
+
+
 def remedied_all(job: Job, result: ItemResult, finding: Finding, remedy: str) -> Job | None:
-    """The same remedy for all findings of that kind; None when that is no more than for the one, as for those that
-    change the whole design."""
-    if remedy not in LOCAL_REMEDIES:
-        return None
+    """The same remedy for all findings of that kind; None when it helps nowhere."""
     changed = job
     for one in result.findings:
         if one.kind == finding.kind:
             changed = remedied(changed, result, one, remedy) or changed
-    return changed if changed not in (job, remedied(job, result, finding, remedy)) else None
+    return changed if changed != job else None
 
 
 def let_be(job: Job, result: ItemResult, findings: Sequence[Finding], reason: str) -> Job:

@@ -10,14 +10,12 @@ import numpy as np
 import shapely
 from msgspec import Struct
 
-from vivid_thimble.core.bridging.candidates import BESIDE
+from vivid_thimble.core.bridging.candidates import BESIDE, SNAP
 from vivid_thimble.core.bridging.plan import Bridge, Point
 from vivid_thimble.core.bridging.walls import Walls, crossings
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.path import Box
 
-NEARLY_STRAIGHT = 0.985
-"""A way that is this near to level or upright (cosine) becomes so."""
 LONGEST_STRETCH = 3.0
 """A bridge that became longer than so many times its length, next to the design, does not fit any more."""
 
@@ -70,7 +68,7 @@ def from_island(walls: Walls, ring: int, at: Point, width: float, way: Point | N
     if size < 1e-9:
         return None
     out = out / size
-    if way is None and np.abs(out).max() > NEARLY_STRAIGHT:
+    if way is None and np.abs(out).max() > SNAP:
         out = np.round(out)
     reach = float(np.hypot(*np.ptp(np.concatenate(walls.rings), axis=0)))
     length = _first_wall(walls, foot, out, reach)

@@ -14,7 +14,7 @@ import numpy as np
 import shapely
 from shapely import MultiPolygon, Polygon
 
-from vivid_thimble.core.bridging.plan import Bridge
+from vivid_thimble.core.bridging.plan import ALLOWANCE_MM, Bridge
 from vivid_thimble.core.geometry.affine import FloatArray
 
 Style = Literal["straight", "curved"]
@@ -28,7 +28,6 @@ ALONG = 24
 """Points along a bridge's edge."""
 REACH = 0.45
 """The feet of shaped bridges reach this share of the width into the sheet, since they may stand askew."""
-ALLOWANCE_MM = 0.008
 LEAST_MM2 = 1e-6
 
 

@@ -10,7 +10,7 @@ stretches of all rings are fitted together, round by round, which keeps the arit
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -249,26 +249,8 @@ def _fit_stretches(loops: _Loops, starts: IntArray, stops: IntArray, tolerance: 
     worth = _promising(loops, starts, stops, tolerance)
     is_line[worth] = _straight(_Batch(loops, starts[worth], stops[worth]), tolerance * 0.25)
     good = is_line.copy()
-    active = worth[~is_line[worth]]
-    batch = _Batch(loops, starts[active], stops[active]) if len(active) else None
-    before = np.full(len(active), np.inf)
-    for left in range(ROUNDS - 1, -1, -1):
-        if batch is None:
-            break
-        t1, t2 = loops.ahead[starts[active]], loops.behind[stops[active]]
-        found = _solved(batch, t1, t2)
-        off = _deviations(batch, found, tolerance)
-        fine = off <= tolerance
-        good[active[fine]] = True
-        cubics[active[fine]] = found[fine]
-        open_still = ~fine & _may_come(off, before, left, tolerance)
-        if not open_still.any():
-            break
-        t = _reparametrised(batch, found)
-        rows = open_still[batch.of]
-        active, before = active[open_still], off[open_still]
-        batch = _Batch(loops, starts[active], stops[active])
-        batch.t = t[rows]
+    for rows, found in _rounds(loops, starts, stops, worth[~is_line[worth]], tolerance):
+        good[rows], cubics[rows] = True, found
     return _Fits(good, is_line, cubics)
 
 
@@ -276,25 +258,32 @@ def _promising(loops: _Loops, starts: IntArray, stops: IntArray, tolerance: floa
     """The stretches that are worth fitting with all their points: short ones, and those of which a few points fit."""
     is_long = stops - starts >= LONG
     found = ~is_long
-    active = np.flatnonzero(is_long)
-    batch = _Batch(loops, starts[active], stops[active], FEW) if len(active) else None
-    before = np.full(len(active), np.inf)
-    for left in range(ROUNDS - 1, -1, -1):
-        if batch is None:
-            break
-        cubics = _solved(batch, loops.ahead[starts[active]], loops.behind[stops[active]])
-        off = batch.largest(np.hypot(*(batch.points - _on_cubics(cubics, batch.of, batch.t)).T))
-        fine = off <= NEARLY * tolerance
-        found[active[fine]] = True
-        open_still = ~fine & _may_come(off, before, left, NEARLY * tolerance)
-        if not open_still.any():
-            break
-        t = _reparametrised(batch, cubics)
-        rows = open_still[batch.of]
-        active, before = active[open_still], off[open_still]
-        batch = _Batch(loops, starts[active], stops[active], FEW)
-        batch.t = t[rows]
+    for rows, _ in _rounds(loops, starts, stops, np.flatnonzero(is_long), NEARLY * tolerance, FEW):
+        found[rows] = True
     return np.flatnonzero(found)
+
+
+def _rounds(
+    loops: _Loops, starts: IntArray, stops: IntArray, active: IntArray, tolerance: float, few: int | None = None
+) -> Iterator[tuple[IntArray, FloatArray]]:
+    """Least squares and reparametrisation in turn; after each round the stretches that are within tolerance now, and
+    their cubics. With ``few`` only so many points of each count, and nothing between them."""
+    before = np.full(len(active), np.inf)
+    t: FloatArray | None = None
+    for left in range(ROUNDS - 1, -1, -1):
+        if not len(active):
+            return
+        batch = _Batch(loops, starts[active], stops[active], few)
+        batch.t = batch.t if t is None else t
+        cubics = _solved(batch, loops.ahead[starts[active]], loops.behind[stops[active]])
+        off = _deviations(batch, cubics, tolerance, BETWEEN if few is None else ())
+        fine = off <= tolerance
+        yield active[fine], cubics[fine]
+        going = ~fine & _may_come(off, before, left, tolerance)
+        if not going.any():
+            return
+        t = _reparametrised(batch, cubics)[going[batch.of]]
+        active, before = active[going], off[going]
 
 
 def _may_come(off: FloatArray, before: FloatArray, left: int, tolerance: float) -> NDArray[np.bool_]:
@@ -353,15 +342,17 @@ def _solved(batch: _Batch, t1: FloatArray, t2: FloatArray) -> FloatArray:
     return np.stack([p0, p0 + alpha[:, None] * t1, p3 + beta[:, None] * t2, p3], axis=1)
 
 
-def _deviations(batch: _Batch, cubics: FloatArray, tolerance: float) -> FloatArray:
-    """Largest distance at the points and, where that is within tolerance, at BETWEEN on the way to the next one from
-    the edge to the curve."""
+def _deviations(batch: _Batch, cubics: FloatArray, tolerance: float, between: Sequence[float]) -> FloatArray:
+    """Largest distance at the points and, where that is within tolerance, at the shares ``between`` of the way to the
+    next one from the edge to the curve."""
     off = np.hypot(*(batch.points - _on_cubics(cubics, batch.of, batch.t)).T)
+    if not between:
+        return batch.largest(off)
     rows = np.flatnonzero(batch.inner & (batch.largest(off) <= tolerance)[batch.of])
     start, of = batch.points[rows], batch.of[rows]
     edge = batch.points[rows + 1] - start
     square = np.maximum((edge * edge).sum(axis=1), 1e-24)
-    for share in BETWEEN:
+    for share in between:
         t = batch.t[rows] + share * (batch.t[rows + 1] - batch.t[rows])
         away = _on_cubics(cubics, of, t) - start
         along = np.clip((away * edge).sum(axis=1) / square, 0.0, 1.0)

@@ -46,13 +46,8 @@ class PlainPanel(Panel):
 
     def show_result(self) -> None:
         result = self.session.result
-        found = [
-            element
-            for layer in (result.layers if result is not None else ())
-            for element in layer.elements
-            if element.element.id == self.session.chosen
-        ]
-        box = bounds_of(found[0].letters) if found else None
+        found = result.element(self.session.chosen) if result is not None else None
+        box = bounds_of(found.letters) if found is not None else None
         self.wide.set_value(box[2] - box[0] if box else None)
         self.high.set_value(box[3] - box[1] if box else None)
 

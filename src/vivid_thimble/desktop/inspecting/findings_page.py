@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QListWidgetItem
 
 from vivid_thimble.core.inspect.findings import NEVER_ACCEPTED, Accepted, Finding
 from vivid_thimble.core.lengths import fine_unit, format_length
-from vivid_thimble.core.remedies import REMEDY_LINES, judged_again, let_be, remedied_all, remedies_for, remedy_words
+from vivid_thimble.core.remedies import REMEDY_LINES, judged_again, let_be, remedies_for, remedy_words, serves_all
 from vivid_thimble.desktop.marks import KIND_WORDS, draw_tag
 from vivid_thimble.desktop.panel import Panel, clear_layout, set_role
 from vivid_thimble.desktop.session import Session
@@ -227,8 +227,7 @@ class FindingsPage(Panel):
 
     def _with_all(self, button: QPushButton, finding: Finding, remedy: str, alike: int) -> QWidget:
         """The button alone, or with one beside it that does the same for all findings of this kind."""
-        job, result = self.session.job, self.session.result
-        if alike < 2 or result is None or remedied_all(job, result, finding, remedy) is None:
+        if alike < 2 or not serves_all(self.session.job, remedy):
             return button
         both = QWidget()
         row = QHBoxLayout(both)

@@ -227,10 +227,7 @@ class PlacePage(Panel):
 
     def element_result(self) -> ElementResult | None:
         result = self.session.result
-        if result is None:
-            return None
-        found = [e for layer in result.layers for e in layer.elements if e.element.id == self.session.chosen]
-        return found[0] if found else None
+        return result.element(self.session.chosen) if result is not None else None
 
     # -- margins and sizes ------------------------------------------------------------
 

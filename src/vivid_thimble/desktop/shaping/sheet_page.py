@@ -48,10 +48,11 @@ class SheetPage(Panel):
         self._build_waste(self.waste_box)
         self.column.addStretch()
 
-    def _group(self) -> Panel:
+    def _group(self, box: Panel | None = None) -> Panel:
+        """A group of rows in a box, or on the page, that come and go together."""
         group = Panel(self.session)
         group.column.setContentsMargins(0, 0, 0, 0)
-        self.column.addWidget(group)
+        (box or self).column.addWidget(group)
         return group
 
     def _build_frame(self, box: Panel) -> None:
@@ -61,13 +62,13 @@ class SheetPage(Panel):
         self.paint = box.choice("paint", PAINTS, self._set_paint)
         box.row("Paint &is", self.paint)
         self.sides: dict[str, NumberField] = {}
-        self.margins = self._rows(box)
+        self.margins = self._group(box)
         for side in SIDES:
             field = NumberField(f"Margin of the sheet at the {side}", f"frame_{side}", positive=False)
             field.committed.connect(lambda mm, s=side: self._frame("Margin of the sheet", **{s: mm}))
             self.margins.row(f"{side.capitalize()} margin", field)
             self.sides[side] = field
-        self.sheet_size = self._rows(box)
+        self.sheet_size = self._group(box)
         self.width_field = NumberField("Width of the sheet", "frameWidth")
         self.width_field.committed.connect(lambda mm: self._frame("Width of the sheet", width=mm))
         self.sheet_size.row("Sheet &width", self.width_field)
@@ -81,24 +82,17 @@ class SheetPage(Panel):
         box.row("Hang it &by", self.holes)
         self.hole = NumberField("Diameter of the holes", "frameHole")
         self.hole.committed.connect(lambda mm: self._frame("Diameter of the holes", hole=mm))
-        self.hole_row = self._rows(box)
+        self.hole_row = self._group(box)
         self.hole_row.row("Hole &across", self.hole)
         self.tab = box.choice("frameTab", TABS, lambda key: self._frame("Tab of the sheet", tab=key))
         box.row("Tab to &lift", self.tab)
         self.sheet_line = box.hint()
 
-    def _rows(self, box: Panel) -> Panel:
-        """A group of rows that come and go together."""
-        rows = Panel(self.session)
-        rows.column.setContentsMargins(0, 0, 0, 0)
-        box.column.addWidget(rows)
-        return rows
-
     def _build_marks(self, box: Panel) -> None:
         box.section("Register marks")
         self.marks = box.choice("registerMarks", MARKS, self._set_marks)
         box.row("&Marks", self.marks)
-        self.marks_rows = self._rows(box)
+        self.marks_rows = self._group(box)
         self.mark_size = NumberField("Size of the marks", "markSize")
         self.mark_size.committed.connect(lambda mm: self._register("Size of the marks", size=mm))
         self.marks_rows.row("Mark ac&ross", self.mark_size)
@@ -127,7 +121,7 @@ class SheetPage(Panel):
         box.column.addWidget(self.box_tick)
         self.box_field = NumberField("From the design to the weeding box", "weedingBoxMargin")
         self.box_field.committed.connect(lambda mm: self._item("Weeding box", weeding_box=mm))
-        self.box_row = self._rows(box)
+        self.box_row = self._group(box)
         self.box_row.row("&Away by", self.box_field)
         self.relief_tick = QCheckBox("&Relief cuts, so that no strip is unwieldy")
         self.relief_tick.setObjectName("reliefCuts")

@@ -52,7 +52,7 @@ class StepsPage(Panel):
         self._actions = {kind.title: self._add_action(kind) for kind in KINDS if kind.make is not None}
         self.column.addWidget(self.add_button)
         self.details = StepDetails(session)
-        self.details.changed.connect(self._change_held)
+        self.details.changed.connect(lambda title, values: self._change(title, self._held, values))
         self.details.spot_wanted.connect(self._show_piece)
         self.column.addWidget(self.details)
         self.bridges = BridgePanel(session)
@@ -140,14 +140,8 @@ class StepsPage(Panel):
         result = self.session.result
         if result is None:
             return None
-        owner = self.owner
-        for layer in result.layers:
-            if layer.layer.id == owner:
-                return layer
-            for element in layer.elements:
-                if element.element.id == owner:
-                    return element
-        return None
+        own = next((layer for layer in result.layers if layer.layer.id == self.owner), None)
+        return own or result.element(self.owner)
 
     def _show_steps(self, steps: tuple[Step, ...]) -> None:
         focused = self.focusWidget()
@@ -164,7 +158,7 @@ class StepsPage(Panel):
         tick.setObjectName(f"step_{step.id}")
         tick.setChecked(step.enabled)
         tick.setToolTip(step.describe())
-        tick.clicked.connect(lambda on: self._change(f"{step.TITLE} {'on' if on else 'off'}", step, {"enabled": on}))
+        tick.clicked.connect(lambda on: self._change(f"{step.TITLE} {'on' if on else 'off'}", step.id, {"enabled": on}))
         self.steps_grid.addWidget(tick, row, 0, Qt.AlignmentFlag.AlignTop)
         field = self._step_field(step)
         if field is not None:
@@ -198,7 +192,7 @@ class StepsPage(Panel):
         name, title, may_be_negative = length
         field = NumberField(title, f"{name}_{step.id}", positive=not may_be_negative)
         field.set_value(getattr(step, name))
-        field.committed.connect(lambda v: self._change(title, step, {name: v}))
+        field.committed.connect(lambda v: self._change(title, step.id, {name: v}))
         field.set_unit(self.session.job.unit)
         field.setMaximumWidth(96)
         return field
@@ -226,13 +220,9 @@ class StepsPage(Panel):
             self._held = step.id
         self._steps(step.TITLE, lambda steps: (*steps, step))
 
-    def _change(self, title: str, old: Step, values: dict[str, Any]) -> None:
+    def _change(self, title: str, step_id: str, values: dict[str, Any]) -> None:
         """Values of a step changed; the rest of it is as it is now."""
-        self._steps(title, lambda steps: tuple(replace(s, **values) if s.id == old.id else s for s in steps))
-
-    def _change_held(self, title: str, values: dict[str, Any]) -> None:
-        held = self._held
-        self._steps(title, lambda steps: tuple(replace(s, **values) if s.id == held else s for s in steps))
+        self._steps(title, lambda steps: tuple(replace(s, **values) if s.id == step_id else s for s in steps))
 
     def _remove_step(self, gone: Step) -> None:
         self._steps(f"Remove {gone.TITLE}", lambda steps: tuple(s for s in steps if s.id != gone.id))

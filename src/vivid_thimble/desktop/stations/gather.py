@@ -301,19 +301,16 @@ class GatherStation(Station):
     def show_result(self) -> None:
         result, chosen = self.session.result, self.session.chosen
         trouble, notes = "", ""
-        if result is not None:
-            for layer in result.layers:
-                for element in layer.elements:
-                    if element.element.id == chosen:
-                        trouble = " ".join(problem.sentence for problem in element.problems)
-                        notes = ", ".join(element.notes) if isinstance(element.element.source, Artwork) else ""
-                        trouble = trouble or (" ".join(element.notes) if not notes else "")
+        element = result.element(chosen) if result is not None else None
+        if element is not None:
+            trouble = " ".join(problem.sentence for problem in element.problems)
+            notes = ", ".join(element.notes) if isinstance(element.element.source, Artwork) else ""
+            trouble = trouble or (" ".join(element.notes) if not notes else "")
         if self.monogram.isVisible():
             self.monogram.show_result()
         self.plain.show_result()
         if result is not None:
-            found = [e for layer in result.layers for e in layer.elements if e.element.id == chosen]
-            self.drawing.show_result(found[0] if found else None)
+            self.drawing.show_result(element)
         self.trouble.setText(trouble)
         self.trouble.setVisible(bool(trouble))
         self.notes.setText(notes)

@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPen
 
 from vivid_thimble.core.arrange import Room, SnapLine, boxes_of, rooms, snapped
 from vivid_thimble.core.geometry.path import Box, box_round
-from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.core.linked import leader_of
 from vivid_thimble.desktop.theme import Palette
 
@@ -84,11 +84,8 @@ class ArrangeHands:
 
     def press_handle(self, at: QPointF) -> bool:
         """Whether a corner handle is taken in hand."""
-        for k, corner in enumerate(self._corners()):
-            if abs(corner.x() - at.x()) <= HANDLE_PX and abs(corner.y() - at.y()) <= HANDLE_PX:
-                self._corner, self._factors = k, (1.0, 1.0)
-                return True
-        return False
+        self._corner, self._factors = self.over_handle(at), (1.0, 1.0)
+        return self._corner >= 0
 
     def drag_handle(self, at: QPointF) -> None:
         """The factors that bring the corner to the pointer, or nearest to it."""
@@ -166,10 +163,8 @@ class ArrangeHands:
             for room in rooms(now, self._others(), (job.item.width, job.item.height)):
                 self._draw_room(painter, palette, room)
         elif self.is_sizing:
-            wide, high = (
-                format_length(now[2] - now[0], job.unit, with_unit=False),
-                format_length(now[3] - now[1], job.unit),
-            )
+            wide = format_length(now[2] - now[0], job.unit, with_unit=False)
+            high = format_length(now[3] - now[1], job.unit)
             draw_plate(painter, palette, QPointF((corner.x() + end.x()) / 2.0, end.y() + 16.0), f"{wide} × {high}")
 
     def _draw_handles(self, painter: QPainter, palette: Palette, box: QRectF) -> None:
@@ -188,13 +183,8 @@ class ArrangeHands:
     def _draw_room(self, painter: QPainter, palette: Palette, room: Room) -> None:
         job = self._table.job
         assert job is not None
-        a, b = self._table.to_widget(*room.start), self._table.to_widget(*room.end)
-        colour = QColor(
-            palette.stop if room.wide < -1e-6 else palette.thread if room.to_neighbour else palette.soft_ink
-        )
-        painter.setPen(QPen(colour, 1.2))
-        painter.drawLine(a, b)
-        draw_plate(painter, palette, (a + b) / 2.0, format_length(room.wide, job.unit), colour)
+        ends = self._table.to_widget(*room.start), self._table.to_widget(*room.end)
+        draw_distance(painter, palette, ends, room.wide, job.unit, stands_out=room.to_neighbour)
 
 
 def draw_plate(painter: QPainter, palette: Palette, centre: QPointF, text: str, colour: QColor | None = None) -> None:
@@ -209,3 +199,25 @@ def draw_plate(painter: QPainter, palette: Palette, centre: QPointF, text: str, 
     painter.drawRoundedRect(box, 3, 3)
     painter.setPen(colour or QColor(palette.ink))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+
+def draw_distance(
+    painter: QPainter,
+    palette: Palette,
+    ends: tuple[QPointF, QPointF],
+    mm: float,
+    unit: Unit,
+    *,
+    stands_out: bool = False,
+) -> None:
+    """A line with its length on a plate, beside the line where that is too short; what is negative is a stop."""
+    a, b = ends
+    colour = QColor(palette.stop if mm < -1e-6 else palette.thread if stands_out else palette.soft_ink)
+    painter.setPen(QPen(colour, 1.2))
+    painter.drawLine(a, b)
+    text, centre = format_length(mm, unit), (a + b) / 2.0
+    box = painter.fontMetrics().boundingRect(text).adjusted(-4, -2, 4, 2)
+    wide, high = abs(b.x() - a.x()), abs(b.y() - a.y())
+    if wide + high < (box.width() if wide > high else box.height()) + 6:
+        centre += QPointF(0, 14) if wide > high else QPointF(box.width() / 2 + 6, 0)
+    draw_plate(painter, palette, centre, text, colour)

@@ -10,7 +10,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from vivid_thimble.core.bridging.by_hand import from_island
-from vivid_thimble.core.bridging.plan import Bridge, strip_of
+from vivid_thimble.core.bridging.plan import Bridge, strip_of, strips_of
 from vivid_thimble.core.results import FoundBridges
 from vivid_thimble.desktop.theme import Palette
 
@@ -107,8 +107,7 @@ class BridgeHands:
         if self.found is None:
             return -1
         x, y = self._table.to_item(at)
-        bridges = self.found.found.plan.bridges
-        strips = [strip_of(one) for one in bridges]
+        strips = strips_of(self.found.found.plan.bridges)
         reach = GRAB_PX / self._table.px_per_mm
         away = shapely.distance(strips, shapely.Point(x, y)) if strips else np.zeros(0)
         return int(np.argmin(away)) if len(away) and away.min() <= reach else -1

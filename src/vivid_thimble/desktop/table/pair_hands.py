@@ -59,8 +59,8 @@ class PairHands:
         pair, result = self._pair, self._table.result
         if pair is None or result is None or not self._table.arranging.picked:
             return None
-        held = self._table.arranging.picked[0]
-        letters = next((e.letters for la in result.layers for e in la.elements if e.element.id == held), ())
+        held = result.element(self._table.arranging.picked[0])
+        letters = held.letters if held is not None else ()
         box = letters[pair.letter].region.bounds if pair.letter < len(letters) else None
         if box is None:
             return None

@@ -38,7 +38,7 @@ from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.core.widths.widthmap import Chords
 from vivid_thimble.desktop.marks import draw_tag
 from vivid_thimble.desktop.table.annotations import draw_pairs, draw_pick_numbers, draw_places, draw_relief, draw_spot
-from vivid_thimble.desktop.table.arranging import ArrangeHands
+from vivid_thimble.desktop.table.arranging import ArrangeHands, draw_distance
 from vivid_thimble.desktop.table.bands import draw_card, draw_legend
 from vivid_thimble.desktop.table.bridge_hands import NUDGE_MM as BRIDGE_NUDGE_MM
 from vivid_thimble.desktop.table.bridge_hands import BridgeHands
@@ -380,27 +380,7 @@ class Table(QWidget):
         if self.arranging.is_sizing:
             return
         for margin, (a, b) in zip(self.result.margins, ends, strict=True):
-            self._draw_distance(painter, self.to_widget(*a), self.to_widget(*b), margin)
-
-    def _draw_distance(self, painter: QPainter, a: QPointF, b: QPointF, margin: float) -> None:
-        assert self.job is not None
-        colour = QColor(self.colours.stop if margin < -1e-6 else self.colours.soft_ink)
-        painter.setPen(QPen(colour, 1.2))
-        painter.drawLine(a, b)
-        text = format_length(margin, self.job.unit)
-        box = painter.fontMetrics().boundingRect(text).adjusted(-4, -2, 4, 2)
-        along = abs(b.x() - a.x()) + abs(b.y() - a.y())
-        centre = (a + b) / 2
-        if along < (box.width() if abs(b.x() - a.x()) > abs(b.y() - a.y()) else box.height()) + 6:
-            beside = QPointF(0, 14) if abs(b.x() - a.x()) > abs(b.y() - a.y()) else QPointF(box.width() / 2 + 6, 0)
-            centre += beside
-        place = QRectF(0, 0, box.width(), box.height())
-        place.moveCenter(centre)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(self.colours.raised))
-        painter.drawRoundedRect(place, 3, 3)
-        painter.setPen(colour)
-        painter.drawText(place, Qt.AlignmentFlag.AlignCenter, text)
+            draw_distance(painter, self.colours, (self.to_widget(*a), self.to_widget(*b)), margin, self.job.unit)
 
     def _draw_marks(self, painter: QPainter) -> None:
         if self.look == "waste":
