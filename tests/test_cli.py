@@ -336,3 +336,18 @@ def test_slice_and_thicken_change_areas_as_they_should(tmp_path: FilePath, capsy
     assert answer(capsys, "slice", str(ring), str(bar))["kept_pieces"] == 2
     assert answer(capsys, "thicken", str(ring), "--by", "1mm")["size_mm"] == pytest.approx([52.0, 52.0], abs=0.02)
     assert answer(capsys, "thicken", str(ring), "--by=-2mm")["size_mm"] == pytest.approx([46.0, 46.0], abs=0.02)
+
+
+def test_stencil_takes_bent_bridges_and_wide_feet(tmp_path: FilePath, capsys: pytest.CaptureFixture[str]) -> None:
+    art = tmp_path / "ring.svg"
+    art.write_text(RING)
+    areas = {}
+    for name, more in (("plain", ()), ("bent", ("--bridge-style", "curved")), ("feet", ("--feet",))):
+        out = tmp_path / f"{name}.svg"
+        told = answer(capsys, "stencil", str(art), "--width", "100mm", "--bridge", "2mm", *more, "-o", str(out))
+        assert told["islands_after"] == 0
+        assert all(bridge["width_mm"] == 2.0 for bridge in told["bridges"])
+        drawing = read_svg(out.read_bytes(), out.name)
+        areas[name] = sum(Region.from_path(part.path, part.rule).area for part in drawing.parts)
+    assert areas["bent"] > areas["plain"]  # an arc is longer than its chord
+    assert areas["feet"] > areas["plain"]

@@ -12,14 +12,21 @@ import pytest
 from msgspec.structs import replace
 
 from tests.core.sources.test_lettering import FONTS
+from vivid_thimble.core.bridging.by_hand import PlacedBridge
 from vivid_thimble.core.demo import demo_assets, demo_job
 from vivid_thimble.core.errors import InputRefused, ProjectNotReadable
-from vivid_thimble.core.job import Element, Placement, new_job, with_element, with_layer
+from vivid_thimble.core.inspect.findings import Accepted
+from vivid_thimble.core.job import Element, Item, Placement, new_job, with_element, with_item, with_layer
 from vivid_thimble.core.project import SCHEMA, open_project, project_bytes, read_project, save_project
 from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.sources.copied import Copied
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.core.sources.letter_grid import LetterGrid
 from vivid_thimble.core.sources.monogram import Monogram
+from vivid_thimble.core.sources.plain import Plain
+from vivid_thimble.core.steps import Bridges, Slice, Stretch, Trim
+from vivid_thimble.core.steps.frame import Frame
+from vivid_thimble.core.steps.register import RegisterMarks
 
 
 def test_a_project_reads_back_as_the_same_job_and_figures(tmp_path: FilePath) -> None:
@@ -128,3 +135,46 @@ def zipped(entries: dict[str, bytes]) -> bytes:
         for name, data in entries.items():
             archive.writestr(name, data)
     return out.getvalue()
+
+
+def test_a_screen_of_an_older_version_keeps_its_margins_and_new_kinds_survive() -> None:
+    old = {
+        "format": "vivid-thimble-project",
+        "schema": 2,
+        "job": {
+            "name": "Old screen",
+            "items": [
+                {
+                    "id": "item-1",
+                    "name": "Screen",
+                    "width": 300.0,
+                    "height": 200.0,
+                    "method": "screen-stencil",
+                    "surround": 25.0,
+                    "layers": [{"id": "layer-1", "film": {"name": "Film"}, "steps": [{"type": "weld", "id": "w"}]}],
+                }
+            ],
+        },
+    }
+    job, _ = read_project(zipped({"recipe.json": json.dumps(old).encode()}))
+    assert job.item.frame.fit == "design"
+    assert job.item.frame.margins(job.item.surround) == (25.0, 25.0, 25.0, 25.0)
+    assert job.item.register is None
+    plate = Element(
+        id="plate",
+        name="Plate",
+        source=Plain(form="pennant"),
+        placement=Placement(width=80.0),
+        steps=(Slice(id="s", by=("copy",), keep="divide", left_out=((0.25, 0.5),)), Stretch(id="t", across=1.5)),
+    )
+    copy = Element(id="copy", name="Copy", source=Copied(of="plate"), placement=Placement(), helps_only=True)
+    bridges = Bridges(id="b", style="curved", placed=(PlacedBridge(start=(0.1, 0.2), end=(0.3, 0.4)),))
+    accepted = Accepted(kind="note", said="x", reason="fine", at=(0.5, 0.5))
+
+    def changed(item: Item) -> Item:
+        layers = (replace(item.layers[0], elements=(plate, copy), steps=(bridges, Trim(id="u"))),)
+        frame = Frame(fit="sheet", holes=2, tab="left")
+        return replace(item, layers=layers, frame=frame, register=RegisterMarks(), accepted=(accepted,))
+
+    full = with_item(job, changed)
+    assert read_project(project_bytes(full, {}))[0] == full

@@ -7,10 +7,13 @@ import pytest
 import shapely
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QListWidget
 
 from tests.desktop.conftest import Hand
+from tests.desktop.test_bench import colour_at
 from vivid_thimble.core.arrange import boxes_of
+from vivid_thimble.core.demo import demo_assets, pennant_job
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job import Element, Job, Placement, new_job, with_item, with_layer
 from vivid_thimble.core.sources.lettering import Words
@@ -329,3 +332,77 @@ def test_margins_are_dragged_at_the_sheets_edges_and_letters_at_their_marks(ring
     (join,) = [step for step in hand.window.session.job.item.layers[0].elements[-1].steps if step.TITLE == "Join"]
     assert join.nudges[0].letter == pair.letter
     assert join.nudges[0].by == pytest.approx(4.0, abs=0.6)
+
+
+def test_several_in_hand_move_together_and_stay_apart_from_the_rest(plates: Hand) -> None:
+    before = boxes(plates)
+    plates.window.session.pick(["first", "second"])
+    table = plates.window.table
+    table.setFocus()
+    plates.bot.keyClick(table, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+    plates.settle()
+    after = boxes(plates)
+    assert [after[name][1] - before[name][1] for name in ("first", "second")] == pytest.approx([10.0, 10.0])
+    assert after["third"] == before["third"]
+    drag(plates, middle(plates, "second"), QPoint(0, round(-17.3 * table.px_per_mm)))
+    last = boxes(plates)
+    ways = [last[name][1] - after[name][1] for name in ("first", "second")]
+    assert ways[0] == pytest.approx(ways[1])
+    assert ways[0] < -10.0
+    assert plates.window.session.picked == ("first", "second")
+    plates.bot.mouseClick(table, Qt.MouseButton.LeftButton, pos=middle(plates, "third"))
+    plates.settle()
+    assert plates.window.session.picked == ("third",)
+
+
+def test_of_several_sheets_the_one_in_hand_is_shown_and_what_only_helps_is_an_outline(hand: Hand) -> None:
+    hand.window.session.start(pennant_job(), demo_assets())
+    hand.settle()
+    hand.go_to("shape")
+    table = hand.window.table
+    table.zoom_to_fit()
+    corner = (30.0, 150.0)  # sheet, far from both designs
+    for name, layer in (("heron", 0), ("moon", 1)):
+        hand.window.session.choose(name)
+        hand.settle()
+        film = QColor(hand.window.session.job.item.layers[layer].film.colour)
+        assert colour_at(hand, *corner) == film.name()
+        assert table.films.sheet_in_hand().layer.id == hand.window.session.job.item.layers[layer].id
+    plate_only = plate("first", 40.0, 0.0)
+    start(hand, with_layer(new_job("One", 100.0, 60.0), lambda layer: replace(layer, elements=(plate_only,))))
+    film = hand.window.session.job.item.layers[0].film.colour
+    assert colour_at(hand, 45.0, 34.0) == film
+    hand.click("shape_steps")
+    hand.click("helpsOnly")
+    assert colour_at(hand, 45.0, 34.0) != film
+    assert hand.window.session.result.layers[0].cut_paths == ()
+
+
+def test_bridges_of_a_whole_film_hold_a_middle_that_lies_between_elements(hand: Hand) -> None:
+    halves = tuple(
+        Element(
+            id=name,
+            name=name,
+            source=Words(text=text, face="bundled:League Spartan"),
+            placement=Placement(height=60.0, dx=dx),
+            steps=(Bridges(id=f"{name}-b"),),
+        )
+        for name, text, dx in (("left", "C", -8.0), ("right", "C", 8.0))
+    )
+    turned = replace(halves[1], placement=replace(halves[1].placement, turn_deg=180.0))
+    job = with_layer(new_job("Ring of two", 160.0, 120.0), lambda layer: replace(layer, elements=(halves[0], turned)))
+    start(hand, with_item(job, lambda item: replace(item, method="rigid-stencil")))
+    assert not is_whole(hand)
+    hand.go_to("inspect")
+    hand.click("page_findings")
+    result = hand.window.session.result
+    hand.window.inspect_station.hold(next(k for k, f in enumerate(result.findings) if f.kind == "loose-piece"))
+    hand.settle()
+    hand.click("remedy_bridge")
+    assert is_whole(hand)
+    assert [step.TITLE for step in hand.window.session.job.item.layers[0].steps] == ["Bridges"]
+    hand.go_to("shape")
+    hand.click("shape_steps")
+    hand.click("scope_film")
+    assert hand.window.table.bridges.owner == hand.window.session.job.item.layers[0].id
+    assert hand.find("bridgeList").count() >= 1
