@@ -100,6 +100,8 @@ class Hand:
         session = self.window.session
         self.bot.waitUntil(lambda: not (session.is_busy or session.insights.is_busy), timeout=90_000)
         QApplication.processEvents()
+        tiles = self.window.table.films.tiles
+        self.bot.waitUntil(lambda: not (self.window.table.isVisible() and tiles.is_busy), timeout=30_000)
 
     def gauge(self, name: str) -> tuple[str, str]:
         reading = self.window.strip.gauges[name].reading
@@ -130,6 +132,7 @@ def window(qtbot: QtBot, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch) ->
         if isinstance(widget, QDialog) and widget.isVisible():
             widget.reject()
     made.session.stop()
+    made.table.stop()
 
 
 @pytest.fixture

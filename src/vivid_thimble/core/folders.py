@@ -22,3 +22,13 @@ def own_fonts_folder() -> FilePath:
 def reports_folder() -> FilePath:
     """Where reports of unexpected failures are kept; they are sent nowhere."""
     return FilePath(platformdirs.user_state_dir(APPLICATION)) / "reports"
+
+
+def settings_folder() -> FilePath:
+    """Where the user's materials and machines are kept."""
+    return FilePath(platformdirs.user_config_dir(APPLICATION))
+
+
+def versions_folder() -> FilePath:
+    """Where earlier versions of saved jobs are kept."""
+    return FilePath(platformdirs.user_data_dir(APPLICATION)) / "versions"

@@ -14,6 +14,7 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
+from vivid_thimble.core.blanks.kinds import Blank
 from vivid_thimble.core.films import (
     DECAL_FILM,
     FINE_DECAL_FILM,
@@ -127,6 +128,14 @@ class Layer(Struct, frozen=True, kw_only=True):
     steps: tuple[Step, ...] = ()
 
 
+class Photo(Struct, frozen=True, kw_only=True):
+    """A picture of the thing itself: the key of its file, and where the room for the design lies in it, in shares of
+    its width and height (left, top, right, bottom)."""
+
+    asset: str
+    room: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
+
+
 class Item(Struct, frozen=True, kw_only=True):
     """The measured blank (usable width and height) and what goes on it."""
 
@@ -134,6 +143,11 @@ class Item(Struct, frozen=True, kw_only=True):
     name: str
     width: float
     height: float
+    blank: Blank | None = None
+    """What was measured, when the room is more than a plain rectangle; width and height follow from it."""
+    colour: str = ""
+    """Of the thing itself, as #rrggbb; empty: not told."""
+    photo: Photo | None = None
     method: Method = "decal"
     side: Side = "front"
     surround: float = 20.0

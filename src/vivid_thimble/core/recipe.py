@@ -14,6 +14,7 @@ from functools import partial
 import numpy as np
 import shapely
 
+from vivid_thimble.core.blanks.bend import Bend
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.elements import Assets, ItemElements, Stepped, apply_step
 from vivid_thimble.core.errors import InputRefused
@@ -28,6 +29,7 @@ from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.job import Item, Job, Layer, elements_of, plain, scaled_design, with_followers_led
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.results import ElementResult, FoundBridges, ItemResult, LayerResult, Problem
+from vivid_thimble.core.room import bend_of
 from vivid_thimble.core.shared_sizes import with_shared_sizes
 from vivid_thimble.core.steps import Slice, Trim, Weld
 from vivid_thimble.core.steps.frame import Frame
@@ -138,6 +140,9 @@ def _design_of(one: _Designed, cache: Cache) -> Region:
 
 def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache) -> LayerResult:
     """``bounds`` of all films' designs: frames and register marks are the same in all of them."""
+    level, bend = one.parts, bend_of(item)
+    if bend is not None:
+        one, bounds = _bent(bend, one, bounds, cache)
     layer, problems = one.layer, one.problems
     design = _design_of(one, cache)
     marks: Parts = ()
@@ -160,7 +165,7 @@ def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache
     sticker = item.register.loose_disc(sheet_box) if item.register is not None and sheet_box is not None else None
     beside = (Part("sticker", sticker),) if sticker is not None else ()
     inspect_key = content_key("inspect", sheet_key, item.method, plain(layer.film))
-    elements = () if marks else one.elements
+    elements = () if marks or bend is not None else one.elements
     inspection = cache.get(inspect_key, lambda: _inspect(kept, item, layer, elements, cache))
     return LayerResult(
         layer,
@@ -175,9 +180,21 @@ def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache
         beside=beside,
         remarks=one.remarks,
         bridges=one.bridges,
+        level=level,
+        bend=bend,
         sheet_box=sheet_box,
         waste_cuts=() if item.is_stencil else _waste_cuts(item, kept, sheet_key, cache),
     )
+
+
+def _bent(bend: Bend, one: _Designed, bounds: Box | None, cache: Cache) -> tuple[_Designed, Box | None]:
+    """A layer on a tapered side, as its film lies flat, and the box of all designs there."""
+    key = content_key("bent", one.key, repr(bend))
+    parts = cache.get(key, lambda: tuple(part.with_region(bend.region(part.region)) for part in one.parts))
+    if bounds is not None:
+        corners = shapely.transform(shapely.segmentize(shapely.box(*bounds), 2.0), bend.apply)
+        bounds = corners.bounds
+    return replace(one, parts=parts, key=key), bounds
 
 
 def _waste_cuts(item: Item, kept: Region, key: str, cache: Cache) -> tuple[Path, ...]:

@@ -147,7 +147,8 @@ def _enlarged(job: Job, result: ItemResult, finding: Finding) -> Job | None:
 
 def usual_bridge_width(item: Item) -> float:
     """What a new bridge gets in mm."""
-    return RIGID_BRIDGE_MM if item.method == "rigid-stencil" else FILM_BRIDGE_MM
+    least = RIGID_BRIDGE_MM if item.method == "rigid-stencil" else FILM_BRIDGE_MM
+    return max(item.layers[0].film.bridge, least)
 
 
 def _bridged(job: Job, result: ItemResult, finding: Finding) -> Job | None:

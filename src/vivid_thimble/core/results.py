@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from functools import cached_property
 
+from vivid_thimble.core.blanks.bend import Bend
 from vivid_thimble.core.bridging.walls import Walls
 from vivid_thimble.core.cut.cutting import FILM_MARGIN_MM, Cut, plan_cut
 from vivid_thimble.core.finish.weeding import WeedingPlan, weeding_plan
@@ -12,7 +13,7 @@ from vivid_thimble.core.geometry.parts import Part, Parts
 from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline
-from vivid_thimble.core.inspect.findings import Accepted, Finding
+from vivid_thimble.core.inspect.findings import Accepted, Finding, Point
 from vivid_thimble.core.inspect.inspection import Inspection
 from vivid_thimble.core.job import Element, Item, Layer, mirror_reason
 from vivid_thimble.core.layout.carriers import Carrier
@@ -102,6 +103,10 @@ class LayerResult:
     problems: tuple[Problem, ...]
     inspection: Inspection
     key: str
+    level: Parts = ()
+    """``parts`` as they look level on a tapered side; the same ones everywhere else."""
+    bend: Bend | None = None
+    """How the film of a tapered side is bent; all but ``elements`` and ``level`` are as the film lies flat."""
     marks: Parts = ()
     beside: Parts = ()
     remarks: tuple[Remark, ...] = ()
@@ -111,6 +116,14 @@ class LayerResult:
     """For stencils: the sheet without its tab."""
     waste_cuts: tuple[Path, ...] = ()
     """The weeding box and the relief cuts that are cut as well."""
+
+    def on_film(self, at: Point) -> Point:
+        """A place of the level design where it lies on the flat film."""
+        return at if self.bend is None else self.bend.place(at)
+
+    def on_item(self, at: Point) -> Point:
+        """A place of the flat film where it is in the level design."""
+        return at if self.bend is None else self.bend.place_back(at)
 
     @property
     def is_sheet(self) -> bool:

@@ -11,6 +11,7 @@ from dataclasses import replace
 
 import shapely
 
+from vivid_thimble.core.blanks.kinds import Cylinder, Tapered
 from vivid_thimble.core.errors import DoesNotFitCarrier
 from vivid_thimble.core.geometry.parts import bounds_of, overlapping_pairs
 from vivid_thimble.core.geometry.path import Box
@@ -19,6 +20,7 @@ from vivid_thimble.core.job import SURROUND_FOR, Item, elements_of
 from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.layout.sheet import plan_sheet
 from vivid_thimble.core.results import LayerResult, film_margin
+from vivid_thimble.core.room import on_ball
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import may_not_be_sold
@@ -52,7 +54,7 @@ def layer_findings(result: LayerResult) -> list[Finding]:
                 "open-path",
                 "look",
                 f"An outline of {name} was left open by {o.gap:.2f} mm: it is closed straight.",
-                o.at,
+                result.on_film(o.at),
                 width=o.gap,
                 belongs_to=name,
             )
@@ -63,7 +65,7 @@ def layer_findings(result: LayerResult) -> list[Finding]:
                 "doubled-path",
                 "look",
                 f"An outline of {name} is drawn twice: it is cut once.",
-                d.at,
+                result.on_film(d.at),
                 length=d.length,
                 belongs_to=name,
             )
@@ -75,7 +77,9 @@ def layer_findings(result: LayerResult) -> list[Finding]:
         elif element.notes:
             findings += [Finding("note", "look", note, belongs_to=name) for note in element.notes]
     findings += [Finding("step-failed", "stop", problem.sentence) for problem in result.problems]
-    findings += [Finding("note", "look", one.sentence, one.at, cured_by_size=False) for one in result.remarks]
+    for one in result.remarks:
+        at = None if one.at is None else result.on_film(one.at)
+        findings.append(Finding("note", "look", one.sentence, at, cured_by_size=False))
     return findings
 
 
@@ -84,7 +88,7 @@ def _belonging(finding: Finding, result: LayerResult) -> Finding:
     if finding.at is None:
         return finding
     reach = (finding.width or 0.0) / 2.0 + 0.05
-    x, y = finding.at
+    x, y = result.on_item(finding.at)
     names = []
     for element in result.elements:
         for part in element.letters:
@@ -97,12 +101,14 @@ def _belonging(finding: Finding, result: LayerResult) -> Finding:
 
 def fit_findings(item: Item, layers: Sequence[LayerResult], carrier: Carrier) -> list[Finding]:
     """Whether the design fits its item, the cut its carrier, and the squeegee the design."""
+    level = bounds_of(part for layer in layers for part in layer.level)
     bounds = bounds_of(part for layer in layers for part in layer.parts)
-    if bounds is None:
+    if level is None or bounds is None:
         return []
     sheet = next((layer.sheet_box for layer in layers if layer.sheet_box is not None), None)
     return [
-        *_over_the_edge(item, layers, bounds),
+        *_over_the_edge(item, layers, level),
+        *_round_the_item(item, level),
         *_beyond_carrier(item, layers, carrier),
         *_squeegee(item, bounds),
         *(_sheet_margins(item, sheet, bounds) if sheet is not None else ()),
@@ -138,6 +144,27 @@ def _over_the_edge(item: Item, layers: Sequence[LayerResult], bounds: Box) -> li
             cured_by_size=False,
         )
     ]
+
+
+def _round_the_item(item: Item, bounds: Box) -> list[Finding]:
+    """What round things do to a design: film that creases on a ball, ends that turn out of sight."""
+    told = []
+    ball = on_ball(item, bounds)
+    where = ((bounds[0] + bounds[2]) / 2.0, (bounds[1] + bounds[3]) / 2.0)
+    if ball is not None and ball.creases:
+        text = (
+            f"At the edge of the design flat film is {100 * ball.surplus:.1f} % too long for the ball and creases: "
+            f"snip the film round it in {ball.snips} places, or make the design smaller."
+        )
+        told.append(Finding("note", "look", text, where, cured_by_size=False))
+    blank, wide = item.blank, bounds[2] - bounds[0]
+    if isinstance(blank, Cylinder | Tapered) and wide > blank.seen_width * 1.001 and blank.shown != "all":
+        text = (
+            f"The design reaches {wide:.1f} mm round; from the front {blank.seen_width:.1f} mm are seen well, its ends "
+            "turn away."
+        )
+        told.append(Finding("note", "look", text, where, cured_by_size=False))
+    return told
 
 
 def _parts_outside(item: Item, layers: Sequence[LayerResult]) -> list[str]:

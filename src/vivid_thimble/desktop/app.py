@@ -16,7 +16,7 @@ from vivid_thimble.core.demo import demo_assets, demo_job
 from vivid_thimble.core.folders import recovery_folder, reports_folder
 from vivid_thimble.desktop.crash import CrashReporter
 from vivid_thimble.desktop.recovery import Recovery
-from vivid_thimble.desktop.theme import PALETTES, Palette, style_sheet
+from vivid_thimble.desktop.theme import IN_USE, PALETTES, Palette, style_sheet
 from vivid_thimble.desktop.window import MainWindow
 
 INTERFACE_FONTS = ("Cabin-Regular.otf", "Cabin-SemiBold.otf")
@@ -30,6 +30,7 @@ def prepare_application(arguments: Sequence[str]) -> tuple[QApplication, Palette
     app.setApplicationDisplayName("Vivid Thimble")
     app.setOrganizationName("vivid-thimble")
     palette = PALETTES.get(str(QSettings().value("palette", "day")), PALETTES["day"])
+    app.setProperty(IN_USE, palette.name)
     sheet = style_sheet(palette)
     if app.styleSheet() != sheet:  # a second window finds all this done
         app.setStyle("Fusion")

@@ -19,12 +19,14 @@ from PySide6.QtGui import QImage
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.folders import settings_folder
 from vivid_thimble.core.job import Element, Job, elements_of, new_job
 from vivid_thimble.core.project import open_project, save_project
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.errands import Errands, Failed
 from vivid_thimble.desktop.evaluator import Answer, Evaluator, Sizing
 from vivid_thimble.desktop.insights import Insights
+from vivid_thimble.desktop.workshop import Workshop
 
 if TYPE_CHECKING:  # it brings the numeric libraries
     from vivid_thimble.core.audition import Audition
@@ -57,8 +59,9 @@ class Session(QObject):
     doing_changed = Signal(str)
     """What is being worked on, in words."""
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, parent: QObject | None = None, workshop: Workshop | None = None) -> None:
         super().__init__(parent)
+        self.workshop = workshop or Workshop(settings_folder(), self)
         self._undo: list[Version] = []
         self._redo: list[Version] = []
         self._now = Version("New job", new_job())

@@ -26,3 +26,9 @@ def swatch_picture(colour: Colour, size: QSize) -> QPixmap:
 
 def swatch_icon(colour: Colour) -> QIcon:
     return QIcon(swatch_picture(colour, QSize(20, 16)))
+
+
+def swatch(colour: str) -> QIcon:
+    """For a colour as #rrggbb."""
+    plain = QColor(colour)
+    return swatch_icon((plain.red(), plain.green(), plain.blue()))

@@ -9,6 +9,8 @@ from dataclasses import dataclass
 from importlib import resources
 from pathlib import Path as FilePath
 
+from PySide6.QtCore import QCoreApplication
+
 
 @dataclass(frozen=True)
 class Palette:
@@ -65,7 +67,15 @@ EVENING = Palette(
     blank_edge="#8d859b",
     waste="#6b5f55",
 )
+IN_USE = "paletteInUse"
+"""Property of the application object."""
 PALETTES = {p.name: p for p in (DAY, EVENING)}
+
+
+def palette_in_use() -> Palette:
+    """The palette that the application shows now."""
+    app = QCoreApplication.instance()
+    return PALETTES.get(str(app.property(IN_USE)) if app is not None else "", DAY)
 
 
 def style_sheet(p: Palette) -> str:

@@ -697,6 +697,7 @@ class MainWindow(QMainWindow):
         if self.recovery is not None:
             self.recovery.saved()
         self.session.stop()
+        self.table.stop()
         event.accept()
 
 

@@ -1,128 +1,51 @@
-"""Measure: the item, how it is decorated, from which side, in which unit."""
+"""Measure: the item and the room on it, where the design lies, how it is decorated."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QStackedWidget
 
-from msgspec.structs import replace
-from PySide6.QtGui import QColor, QIcon, QPixmap
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton
-
-from vivid_thimble.core.films import Film
-from vivid_thimble.core.job import FILMS_FOR, USUAL_FILM, USUAL_FRAME, Item, mirror_reason, with_item, with_layer
 from vivid_thimble.core.lengths import format_length
-from vivid_thimble.core.sets import another_item, without_item
-from vivid_thimble.core.steps.frame import Frame
-from vivid_thimble.core.surfaces import SURFACES
-from vivid_thimble.desktop.number_field import NumberField
-from vivid_thimble.desktop.panel import show_row
-from vivid_thimble.desktop.size_strip import METHOD_WORDS
+from vivid_thimble.desktop.measuring.film_page import FilmPage
+from vivid_thimble.desktop.measuring.item_page import ItemPage
+from vivid_thimble.desktop.measuring.margins_page import MarginsPage
 from vivid_thimble.desktop.stations.station import Station
-from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.work_path import Standing
 
-METHOD_LINES = {
-    "decal": "The film stays on the item in the shape of the design; everything round it is pulled away.",
-    "film-stencil": "A mask for one use: the design is pulled out, paint or paste goes through.",
-    "rigid-stencil": "A sheet to wash and use again: every middle must hang on the sheet.",
-    "screen-stencil": "Film under a mesh; ink is pulled through the openings.",
-    "heat-film": "Film pressed on cloth with heat. Check that your film may be heated: never heat vinyl.",
-}
-SIDES = (("front", "On the front"), ("behind", "Behind glass, read through it"), ("underside", "On the underside"))
-UNIT_WORDS = (("mm", "millimetres"), ("cm", "centimetres"), ("in", "inches"), ("in/16", "inches and fractions"))
+PAGES = (("item", "Item"), ("margins", "Margins"), ("film", "Method, film"))
 
 
 class MeasureStation(Station):
     KEY, TITLE = "measure", "Measure"
     QUESTION = "How much room is there, and how will it be decorated?"
+    photo_wanted = Signal()
+    stock_wanted = Signal()
 
     def build(self) -> None:
-        self.section("The item")
-        self.name_edit = QLineEdit()
-        self.name_edit.setObjectName("itemName")
-        self.name_edit.editingFinished.connect(self._rename)
-        leave_undo_to_the_job(self.name_edit)
-        self.row("&Name", self.name_edit)
-        self.width_field = NumberField("Usable width", "itemWidth")
-        self.height_field = NumberField("Usable height", "itemHeight")
-        self.width_field.committed.connect(lambda v: self._change("Item width", width=v))
-        self.height_field.committed.connect(lambda v: self._change("Item height", height=v))
-        self.row("Usable &width", self.width_field)
-        self.row("Usable &height", self.height_field)
-        self.unit_box = self.choice("unit", [(key, word) for key, word in UNIT_WORDS], self._set_unit)
-        self.row("&Unit", self.unit_box)
-        items = QHBoxLayout()
-        for word, name, title, change in (
-            ("&Another like it", "anotherItem", "Another item", another_item),
-            ("&Take it out", "removeItem", "Take the item out", without_item),
-        ):
-            button = QPushButton(word)
-            button.setObjectName(name)
-            button.clicked.connect(lambda _=False, t=title, c=change: self.session.change(t, c(self.session.job)))
-            items.addWidget(button)
-        self.remove_button = button
-        self.column.addLayout(items)
-        self.section("How it is decorated")
-        self.method_box = self.choice("method", list(METHOD_WORDS.items()), self._set_method)
-        self.row("&Method", self.method_box)
-        self.method_line = self.hint()
-        self.side_box = self.choice("side", list(SIDES), lambda key: self._change("Side", side=key))
-        self.row("&Side", self.side_box)
-        self.mirror_line = self.hint()
-        self.surround_field = NumberField("Surround of the stencil", "surround", positive=False)
-        self.surround_field.committed.connect(self._set_surround)
-        self.surround_row = self.row("Su&rround", self.surround_field)
-        self.squeegee_field = NumberField("Width of the squeegee", "squeegee")
-        self.squeegee_field.committed.connect(lambda v: self._change("Squeegee", squeegee=v))
-        self.squeegee_row = self.row("S&queegee", self.squeegee_field)
-        surfaces = [(key, surface.title) for key, surface in SURFACES.items()]
-        self.surface_box = self.choice("surface", surfaces, lambda key: self._change("Surface", surface=key))
-        self.row("Sur&face", self.surface_box)
-        self.section("The film, and what it bears")
-        self.film_box = QComboBox()
-        self.film_box.setObjectName("film")
-        self.film_box.activated.connect(self._take_film)
-        self.row("F&ilm", self.film_box)
-        self.line_field = NumberField("Thinnest line", "limitLine")
-        self.gap_field = NumberField("Narrowest gap", "limitGap")
-        self.line_field.committed.connect(lambda v: self._change_film("Thinnest line", thinnest_line=v))
-        self.gap_field.committed.connect(lambda v: self._change_film("Narrowest gap", thinnest_gap=v))
-        self.row("Thinnest &line", self.line_field)
-        self.row("Narrowest &gap", self.gap_field)
-        self.hint("Starting figures: your film and its maker's label decide.")
-        self.column.addStretch()
+        self._buttons = self.tabs(PAGES, self.turn_to, "measure")
+        self.item = ItemPage(self.session, self.session.workshop)
+        self.margins = MarginsPage(self.session)
+        self.film = FilmPage(self.session, self.session.workshop)
+        self.pages = QStackedWidget()
+        for page in (self.item, self.margins, self.film):
+            self.pages.addWidget(page)
+            page.told.connect(self.told)
+        self.column.addWidget(self.pages, 1)
+        self.item.photo_wanted.connect(self.photo_wanted)
+        self.film.stock_wanted.connect(self.stock_wanted)
+
+    def turn_to(self, key: str) -> None:
+        """Open one of the pages."""
+        self._buttons[key].setChecked(True)
+        self.pages.setCurrentIndex([k for k, _ in PAGES].index(key))
 
     def show_job(self) -> None:
-        job = self.session.job
-        item, film = job.item, job.item.layers[0].film
-        self.remove_button.setEnabled(len(job.items) > 1)
-        if not self.name_edit.hasFocus():
-            self.name_edit.setText(item.name)
-            self.name_edit.setCursorPosition(0)
-        fields = (
-            (self.width_field, item.width),
-            (self.height_field, item.height),
-            (self.surround_field, item.surround),
-            (self.squeegee_field, item.squeegee),
-            (self.line_field, film.thinnest_line),
-            (self.gap_field, film.thinnest_gap),
-        )
-        for field, value in fields:
-            field.set_unit(job.unit)
-            field.set_value(value)
-        for box, key in (
-            (self.unit_box, job.unit),
-            (self.method_box, item.method),
-            (self.side_box, item.side),
-            (self.surface_box, item.surface),
-        ):
-            box.setCurrentIndex(box.findData(key))
-        self.method_line.setText(METHOD_LINES[item.method])
-        self.mirror_line.setText(mirror_reason(item) or "Cut as it reads: not mirrored.")
-        show_row(self.surround_row, visible=item.is_stencil and item.frame.fit == "design")
-        show_row(self.squeegee_row, visible=item.method == "screen-stencil")
-        self._show_films(film)
+        for page in (self.item, self.margins, self.film):
+            page.show_job()
+        self.show_result()
+
+    def show_result(self) -> None:
+        self.margins.show_result()
 
     def standing(self) -> Standing:
         job = self.session.job
@@ -130,69 +53,3 @@ class MeasureStation(Station):
             f"{format_length(job.item.width, job.unit, with_unit=False)} × {format_length(job.item.height, job.unit)}"
         )
         return Standing(size, "fine")
-
-    def _show_films(self, film: Film) -> None:
-        """The films for the method, and the present one as it is when its figures were changed."""
-        films = FILMS_FOR[self.session.job.item.method]
-        self.film_box.clear()
-        for offered in films:
-            self.film_box.addItem(_swatch(offered.colour), offered.name, offered.name)
-        if film not in films:
-            own = film.name if film.name not in [f.name for f in films] else f"{film.name}, own figures"
-            self.film_box.addItem(_swatch(film.colour), own, None)
-            self.film_box.setCurrentIndex(self.film_box.count() - 1)
-        else:
-            self.film_box.setCurrentIndex(films.index(film))
-
-    def _take_film(self, _index: int) -> None:
-        """All limits come with the film, so everything is judged anew."""
-        name = self.film_box.currentData()
-        film = next((f for f in FILMS_FOR[self.session.job.item.method] if f.name == name), None)
-        if film is not None:
-            self._with_film("Film", lambda _: film)
-
-    def _rename(self) -> None:
-        name = self.name_edit.text().strip()
-        if name:
-            self._change("Item name", name=name)
-
-    def _change(self, title: str, **values: Any) -> None:
-        self.session.change(title, with_item(self.session.job, lambda item: replace(item, **values)))
-
-    def _set_unit(self, unit: Any) -> None:
-        self.session.change("Unit", replace(self.session.job, unit=unit))
-
-    def _set_method(self, method: Any) -> None:
-        """Another method brings its usual film and surround."""
-
-        def changed(item: Item) -> Item:
-            usual = USUAL_FILM[method]
-            layers = [
-                replace(layer, film=replace(usual, name=layer.film.name, colour=layer.film.colour))
-                for layer in item.layers
-            ]
-            layers[0] = replace(layers[0], film=usual)  # the films below keep their names and colours
-            return replace(item, method=method, layers=tuple(layers), frame=USUAL_FRAME.get(method, Frame()))
-
-        self.session.change("Method", with_item(self.session.job, changed))
-
-    def _set_surround(self, value: float) -> None:
-        if value < 0:
-            self.told.emit("The surround cannot be negative: type how much sheet is wanted round the design.")
-            self.show_job()
-            return
-        self._change("Surround", surround=value)
-
-    def _change_film(self, title: str, **values: Any) -> None:
-        self._with_film(title, lambda film: replace(film, **values))
-
-    def _with_film(self, title: str, changed: Callable[[Film], Film]) -> None:
-        """The upper film; those below it are its own kind in other colours and stay."""
-        job = with_layer(self.session.job, lambda layer: replace(layer, film=changed(layer.film)))
-        self.session.change(title, job)
-
-
-def _swatch(colour: str) -> QIcon:
-    pixmap = QPixmap(16, 16)
-    pixmap.fill(QColor(colour))
-    return QIcon(pixmap)

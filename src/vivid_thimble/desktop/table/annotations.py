@@ -24,7 +24,7 @@ def draw_places(table: Table, painter: QPainter, places: Sequence[NamedPlace]) -
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setBrush(Qt.BrushStyle.NoBrush)
     for place in places:
-        at = table.to_widget(*place.at)
+        at = table.place(*place.at)
         for colour, width in ((table.colours.blank, 4.5), (table.colours.thread, 2.0)):
             painter.setPen(QPen(QColor(colour), width))
             painter.drawEllipse(at, 8.0, 8.0)
@@ -50,7 +50,7 @@ def draw_name(table: Table, painter: QPainter, at: QPointF, name: str, *, below:
 def draw_pairs(table: Table, painter: QPainter, pairs: Sequence[Pair]) -> None:
     """Where neighbouring letters meet, and whether they hold."""
     for pair in pairs:
-        centre = table.to_widget(*pair.at)
+        centre = table.place(*pair.at)
         box = QRectF(centre.x() - 8, centre.y() - 8, 16, 16)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(table.colours.raised))

@@ -94,7 +94,7 @@ class ArrangeHands:
             return
         fixed = np.array(self._fixed(box))
         diagonal = np.array([(box[0] + box[2]), (box[1] + box[3])]) - 2.0 * fixed
-        pointer = np.array(self._table.to_item(at)) - fixed
+        pointer = np.array(self._table.level_at(at)) - fixed
         size = np.maximum(np.abs(diagonal), 1e-9)
         if self.proportional:
             along = float(pointer @ diagonal) / max(float(diagonal @ diagonal), 1e-12)
@@ -134,8 +134,7 @@ class ArrangeHands:
         box = self.box()
         if box is None or not self.show_handles:
             return []
-        left, top, right, bottom = box
-        return [self._table.to_widget(x, y) for x, y in ((left, top), (right, top), (right, bottom), (left, bottom))]
+        return [self._table.place(x, y) for x, y in _corners_of(box)]
 
     # -- painting -------------------------------------------------------------------
 
@@ -153,11 +152,10 @@ class ArrangeHands:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(palette.thread), 1.2, Qt.PenStyle.DashLine))
-        corner = self._table.to_widget(now[0], now[1])
-        end = self._table.to_widget(now[2], now[3])
-        painter.drawRect(QRectF(corner, end))
+        painter.drawPolygon(self._table.level_box(now))
+        corners = [self._table.place(x, y) for x, y in _corners_of(now)]
         if self.show_handles and not moving:
-            self._draw_handles(painter, palette, QRectF(corner, end))
+            self._draw_handles(painter, palette, corners)
         if moving:
             self._draw_lines(painter, palette)
             for room in rooms(now, self._others(), (job.item.width, job.item.height)):
@@ -165,12 +163,13 @@ class ArrangeHands:
         elif self.is_sizing:
             wide = format_length(now[2] - now[0], job.unit, with_unit=False)
             high = format_length(now[3] - now[1], job.unit)
-            draw_plate(painter, palette, QPointF((corner.x() + end.x()) / 2.0, end.y() + 16.0), f"{wide} × {high}")
+            below = self._table.place((now[0] + now[2]) / 2.0, now[3]) + QPointF(0.0, 16.0)
+            draw_plate(painter, palette, below, f"{wide} × {high}")
 
-    def _draw_handles(self, painter: QPainter, palette: Palette, box: QRectF) -> None:
+    def _draw_handles(self, painter: QPainter, palette: Palette, corners: list[QPointF]) -> None:
         painter.setPen(QPen(QColor(palette.thread), 1.6))
         painter.setBrush(QColor(palette.raised))
-        for at in (box.topLeft(), box.topRight(), box.bottomRight(), box.bottomLeft()):
+        for at in corners:
             painter.drawEllipse(at, HANDLE_PX / 2.0 + 1.0, HANDLE_PX / 2.0 + 1.0)
 
     def _draw_lines(self, painter: QPainter, palette: Palette) -> None:
@@ -178,13 +177,19 @@ class ArrangeHands:
         for line in self._lines:
             low, high = line.over
             ends = ((line.at, low), (line.at, high)) if line.axis == 0 else ((low, line.at), (high, line.at))
-            painter.drawLine(self._table.to_widget(*ends[0]), self._table.to_widget(*ends[1]))
+            painter.drawLine(self._table.place(*ends[0]), self._table.place(*ends[1]))
 
     def _draw_room(self, painter: QPainter, palette: Palette, room: Room) -> None:
         job = self._table.job
         assert job is not None
-        ends = self._table.to_widget(*room.start), self._table.to_widget(*room.end)
+        ends = self._table.place(*room.start), self._table.place(*room.end)
         draw_distance(painter, palette, ends, room.wide, job.unit, stands_out=room.to_neighbour)
+
+
+def _corners_of(box: Box) -> tuple[tuple[float, float], ...]:
+    """From the upper left one with the sun."""
+    left, top, right, bottom = box
+    return (left, top), (right, top), (right, bottom), (left, bottom)
 
 
 def draw_plate(painter: QPainter, palette: Palette, centre: QPointF, text: str, colour: QColor | None = None) -> None:

@@ -8,11 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QFont, QPainter, QPainterPath, QPen, QTransform
+from PySide6.QtGui import QBrush, QColor, QFont, QPainter, QPen
 
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.widths.widthmap import REACH_LIMITS, Chords
-from vivid_thimble.desktop.table.region_path import painter_path
+from vivid_thimble.desktop.table.outlines import Outlines
 from vivid_thimble.desktop.theme import Palette
 
 BAND_LIMITS = (0.0, 1.0, 1.5, 2.5, REACH_LIMITS)
@@ -25,12 +25,12 @@ LAID_OVER_MM = 0.02
 
 @dataclass(frozen=True)
 class Band:
-    """One band of widths in mm, with everything of that width as one path."""
+    """One band of widths in mm, with everything of that width."""
 
     low: float
     high: float
     colour: str
-    path: QPainterPath
+    covered: Outlines
 
 
 def bands_of(chords: Chords) -> list[Band]:
@@ -41,31 +41,16 @@ def bands_of(chords: Chords) -> list[Band]:
     ]
 
 
-def _covered(chords: Chords, low: float, high: float) -> QPainterPath:
+def _covered(chords: Chords, low: float, high: float) -> Outlines:
     """What the chords of a band sweep: a strip from each stretch of wall to the wall it faces."""
     rows = np.flatnonzero(chords.within(low, high))
     if not len(rows):
-        return QPainterPath()
+        return Outlines.of(shapely.MultiPolygon())
     start, foot, along = chords.start[rows], chords.foot[rows], chords.along[rows]
     along = along * (1.0 + LAID_OVER_MM / np.maximum(np.hypot(*along.T), 1e-9))[:, None]
     middle = (start + foot) / 2.0  # each wall colours its own half
     corners = np.stack([start - along, start + along, middle + along, middle - along, start - along], axis=1)
-    path = painter_path(shapely.MultiPolygon(list(shapely.polygons(corners))))
-    path.setFillRule(Qt.FillRule.WindingFill)
-    return path
-
-
-def draw_bands(painter: QPainter, bands: Sequence[Band], px_per_mm: float) -> None:
-    """In the item's coordinates; what is below the limit is hatched."""
-    painter.setPen(Qt.PenStyle.NoPen)
-    for k, band in reversed(list(enumerate(bands))):
-        painter.setBrush(QColor(band.colour))
-        painter.drawPath(band.path)
-        if k == 0:
-            hatch = QBrush(QColor("#ffffff"), Qt.BrushStyle.Dense6Pattern)
-            hatch.setTransform(QTransform().scale(1 / px_per_mm, 1 / px_per_mm))
-            painter.setBrush(hatch)
-            painter.drawPath(band.path)
+    return Outlines.of(shapely.MultiPolygon(list(shapely.polygons(corners))), winding=True)
 
 
 def draw_legend(

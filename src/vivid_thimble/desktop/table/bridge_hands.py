@@ -58,7 +58,7 @@ class BridgeHands:
             self.drag(at)
             return True
         held = self._bridge(self.held)
-        if held is not None and not held.weak and _px(self._table.to_widget(*self._ends(held)[1]), at) <= GRAB_PX:
+        if held is not None and not held.weak and _px(self._table.place(*self._ends(held)[1]), at) <= GRAB_PX:
             self._grip = "turn"
             return True
         number = self.number_at(at)
@@ -73,7 +73,7 @@ class BridgeHands:
         """Where the bridge would be if it were let go here."""
         if self.found is None:
             return
-        x, y = self._table.to_item(at)
+        x, y = self._table.level_at(at)
         dx, dy = self.found.away
         place = x - dx, y - dy
         bridge = self._bridge(self.held) if self._grip != "add" else None
@@ -106,7 +106,7 @@ class BridgeHands:
         """The bridge under a place of the widget; -1 for none."""
         if self.found is None:
             return -1
-        x, y = self._table.to_item(at)
+        x, y = self._table.level_at(at)
         strips = strips_of(self.found.found.plan.bridges)
         reach = GRAB_PX / self._table.px_per_mm
         away = shapely.distance(strips, shapely.Point(x, y)) if strips else np.zeros(0)
@@ -175,11 +175,11 @@ class BridgeHands:
 
     def _polygon(self, bridge: Bridge) -> QPolygonF:
         points = shapely.get_coordinates(strip_of(bridge)).tolist()
-        return QPolygonF([self._table.to_widget(x, y) for x, y in points])
+        return QPolygonF([self._table.place(x, y) for x, y in points])
 
     def _draw_pin(self, painter: QPainter, bridge: Bridge, palette: Palette) -> None:
         """A small square: this one was placed by hand and stays."""
-        at = self._table.to_widget(*bridge.middle)
+        at = self._table.place(*bridge.middle)
         painter.setPen(QPen(QColor(palette.raised), 1.0))
         painter.setBrush(QColor(palette.thread))
         painter.drawRect(int(at.x()) - 3, int(at.y()) - 3, 6, 6)
@@ -188,8 +188,8 @@ class BridgeHands:
         foot, far = self._ends(bridge)
         painter.setPen(QPen(QColor(palette.thread), 1.6))
         painter.setBrush(QColor(palette.raised))
-        painter.drawEllipse(self._table.to_widget(*foot), KNOB_PX, KNOB_PX)
-        at = self._table.to_widget(*far)
+        painter.drawEllipse(self._table.place(*foot), KNOB_PX, KNOB_PX)
+        at = self._table.place(*far)
         corners = ((0, -KNOB_PX - 2), (KNOB_PX + 2, 0), (0, KNOB_PX + 2), (-KNOB_PX - 2, 0))
         painter.drawPolygon(QPolygonF([at + QPointF(dx, dy) for dx, dy in corners]))
 

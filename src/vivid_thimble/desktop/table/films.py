@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import shapely
@@ -16,21 +14,14 @@ from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.linked import leader_of
 from vivid_thimble.core.results import ItemResult, LayerResult
 from vivid_thimble.core.widths.widthmap import Chords
-from vivid_thimble.desktop.table.bands import Band, bands_of, draw_bands
+from vivid_thimble.desktop.table.bands import Band, bands_of
+from vivid_thimble.desktop.table.outlines import Outlines
 from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.table.rulers import THICKNESS
+from vivid_thimble.desktop.table.tiles import Ply, Tiles
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.table.table import Table
-
-
-@dataclass
-class _Shape:
-    """One layer ready for painting, thinned out for the current scale."""
-
-    polygons: shapely.MultiPolygon
-    path: QPainterPath
-    scale: float
 
 
 class Films:
@@ -38,36 +29,42 @@ class Films:
 
     def __init__(self, table: Table) -> None:
         self._table = table
-        self.kept: list[_Shape] = []
-        self.cut: list[list[_Shape]] = []
-        self.waste: list[_Shape] = []
+        self.tiles = Tiles(table.update, table)
+        self._painted: tuple[object, ...] = ()
+        self.kept: list[Outlines] = []
+        self.cut: list[list[Outlines]] = []
+        self.waste: list[Outlines] = []
         self.waste_cuts: list[Path] = []
-        self.elements: dict[str, list[_Shape]] = {}
+        self.elements: dict[str, list[Outlines]] = {}
         self.bands: list[Band] = []
         self.faded, self.filled = QPainterPath(), QPainterPath()
-        self.preview: list[_Shape] = []
+        self.preview: list[Outlines] = []
 
     def forget(self) -> None:
         self.kept, self.cut = [], []
+        self._painted = ()
+        self.tiles.forget()
 
     def take_result(self, result: ItemResult) -> None:
         self.preview = []
-        self.kept = [_shape(_with_beside(layer)) for layer in result.layers]
-        self.cut = [[_shape(part.region.polygons) for part in layer.cut_parts] for layer in result.layers]
+        self.kept = [Outlines.of(_with_beside(layer)) for layer in result.layers]
+        self.cut = [[Outlines.of(part.region.polygons) for part in layer.cut_parts] for layer in result.layers]
         waste = [[piece.polygon for piece in layer.inspection.waste] for layer in result.layers[:1]]
-        self.waste = [_shape(shapely.MultiPolygon(one)) for one in waste if one]
+        self.waste = [Outlines.of(shapely.MultiPolygon(one)) for one in waste if one]
         self.waste_cuts = [path for layer in result.layers for path in layer.waste_cuts]
         self.elements = {
-            element.element.id: [_shape(part.region.polygons) for part in element.parts]
+            element.element.id: [Outlines.of(_on_film(part.region.polygons, layer)) for part in element.parts]
             for layer in result.layers
             for element in layer.elements
         }
+        self._painted = ()
 
     def take_preview(self, films: Sequence[shapely.MultiPolygon] | None) -> None:
-        self.preview = [_shape(one) for one in films or ()]
+        self.preview = [Outlines.of(one) for one in films or ()]
 
     def take_widths(self, chords: Chords | None) -> None:
         self.bands = bands_of(chords) if chords is not None else []
+        self._painted = ()
 
     def take_lost(self, lost: Lost | None) -> None:
         self.faded = painter_path(lost.faded) if lost is not None else QPainterPath()
@@ -79,17 +76,76 @@ class Films:
         painter.save()
         painter.setClipRect(QRectF(THICKNESS, THICKNESS, self._table.width(), self._table.height()))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        view = QTransform(
-            self._table.px_per_mm, 0, 0, self._table.px_per_mm, self._table.offset.x(), self._table.offset.y()
-        )
-        painter.setTransform(view, True)
-        if self._table.is_moving():
+        moving, side = self._table.is_moving(), self._table.pairs.moving_side()
+        if not moving and side is None:
+            self._draw_tiles(painter)
+        self._to_item(painter)
+        if moving:
             self._draw_moving(painter)
-        elif (side := self._table.pairs.moving_side()) is not None:
+        elif side is not None:
             self._draw_parted(painter, side)
         else:
-            self._draw_still(painter)
+            self._draw_over(painter)
         painter.restore()
+
+    def _to_item(self, painter: QPainter) -> None:
+        scale, offset = self._table.px_per_mm, self._table.offset
+        painter.setTransform(QTransform(scale, 0, 0, scale, offset.x(), offset.y()), True)
+
+    def _draw_tiles(self, painter: QPainter) -> None:
+        table = self._table
+        alone = self.sheet_in_hand()
+        state = (id(table.result), table.look, alone.layer.id if alone is not None else "", table.colours.name)
+        if state != self._painted:
+            self._painted = state
+            self.tiles.take(self._plies(alone))
+        view = QRectF(THICKNESS, THICKNESS, table.width() - THICKNESS, table.height() - THICKNESS)
+        self.tiles.draw(painter, table.offset, table.px_per_mm, view, table.devicePixelRatioF())
+
+    def _plies(self, alone: LayerResult | None) -> list[Ply]:
+        """What the look shows of the films, from below upwards."""
+        table, palette = self._table, self._table.colours
+        assert table.result is not None
+        if table.look == "widths":
+            return self._width_plies()
+        plies = []
+        if table.look == "waste":
+            edge = QColor(palette.blank_edge)
+            hatch = edge, Qt.BrushStyle.BDiagPattern
+            plies = [Ply(one, QColor(palette.waste), edge, hatch) for one in self.waste]
+        layers = list(zip(table.result.layers, self.kept, self.cut, strict=True))
+        for layer, kept, lines in reversed(layers):  # the first layer lies on top
+            if alone is not None and layer is not alone and table.look == "finished":
+                continue
+            if table.look == "cut":
+                plies += [Ply(line, line=QColor(palette.thread)) for line in lines]
+                continue
+            film = QColor(layer.layer.film.colour)
+            if table.look == "waste":
+                film.setAlpha(70)
+            plies.append(Ply(kept, film))
+        return plies
+
+    def _width_plies(self) -> list[Ply]:
+        """All film pale and outlined, and over it the bands of width; what is below the limit is hatched."""
+        palette = self._table.colours
+        edge = QColor(palette.blank_edge)
+        bands = [
+            Ply(
+                band.covered,
+                QColor(band.colour),
+                hatch=(QColor("#ffffff"), Qt.BrushStyle.Dense6Pattern) if k == 0 else None,
+            )
+            for k, band in reversed(list(enumerate(self.bands)))
+        ]
+        return [*(Ply(one, QColor(palette.seam)) for one in self.kept), *bands, *(Ply(o, line=edge) for o in self.kept)]
+
+    def _seen(self, outlines: Outlines) -> QPainterPath:
+        """What of an outline is needed for the present view."""
+        table = self._table
+        scale, x, y = table.px_per_mm, table.offset.x(), table.offset.y()
+        view = -x / scale, -y / scale, (table.width() - x) / scale, (table.height() - y) / scale
+        return outlines.seen(scale, view)
 
     def _draw_parted(self, painter: QPainter, side: QRectF) -> None:
         """While a letter is dragged: what lies right of its mark goes with it."""
@@ -105,29 +161,16 @@ class Films:
             painter.restore()
 
     def _draw_still(self, painter: QPainter) -> None:
-        assert self._table.result is not None
-        if self._table.look == "waste":
-            self._draw_waste(painter)
+        """All plies without tiles, for what is drawn in two parts."""
+        for ply in self._plies(self.sheet_in_hand()):
+            painter.setPen(Qt.PenStyle.NoPen if ply.line is None else QPen(ply.line, 0))
+            painter.setBrush(Qt.BrushStyle.NoBrush if ply.fill is None else ply.fill)
+            painter.drawPath(self._seen(ply.outlines))
+
+    def _draw_over(self, painter: QPainter) -> None:
+        """What lies over the films and is little."""
         if self._table.look == "widths":
-            self._draw_widths(painter)
             return
-        layers = list(zip(self._table.result.layers, self.kept, self.cut, strict=True))
-        alone = self.sheet_in_hand()
-        for layer, shape, lines in reversed(layers):  # the first layer lies on top
-            if alone is not None and layer is not alone and self._table.look == "finished":
-                continue
-            film = QColor(layer.layer.film.colour)
-            if self._table.look == "cut":
-                painter.setPen(QPen(QColor(self._table.colours.thread), 0))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                for line in lines:
-                    painter.drawPath(self._thinned(line))
-                continue
-            painter.setPen(Qt.PenStyle.NoPen)
-            if self._table.look == "waste":
-                film.setAlpha(70)
-            painter.setBrush(film)
-            painter.drawPath(self._thinned(shape))
         if self._table.look == "surface":
             self._draw_lost(painter)
         if self._table.look == "cut":
@@ -137,7 +180,7 @@ class Films:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(self._table.colours.fine), 0))
         for shape in self.preview:
-            painter.drawPath(self._thinned(shape))
+            painter.drawPath(self._seen(shape))
 
     def sheet_in_hand(self) -> LayerResult | None:
         """Of several stencil sheets only that of the element in hand is shown; None: all films are."""
@@ -157,7 +200,7 @@ class Films:
             painter.setPen(QPen(QColor(layer.layer.film.colour).lighter(160), 0, Qt.PenStyle.DashLine))
             for element in layer.elements if layer is not alone else ():
                 for shape in self.elements.get(element.element.id, ()):
-                    painter.drawPath(self._thinned(shape))
+                    painter.drawPath(self._seen(shape))
 
     def _draw_waste_cuts(self, painter: QPainter) -> None:
         """The weeding box and relief cuts that are cut as well."""
@@ -178,18 +221,18 @@ class Films:
                     painter.setPen(pen)
                     painter.setBrush(Qt.BrushStyle.NoBrush)
                     for shape in self.elements.get(element.element.id, ()):
-                        painter.drawPath(self._thinned(shape))
+                        painter.drawPath(self._seen(shape))
 
     def _draw_moving(self, painter: QPainter) -> None:
         """While something is dragged: each element on its own, what is in hand at its new place."""
         assert self._table.result is not None and self._table.job is not None
         moving = {leader_of(self._table.job, one) for one in self._table.arranging.picked}
-        for layer, sheet in reversed(list(zip(self._table.result.layers, self.kept, strict=True))):
+        for layer in reversed(self._table.result.layers):
             film = QColor(layer.layer.film.colour)
             painter.setPen(Qt.PenStyle.NoPen)
             if layer.is_sheet:
                 painter.setBrush(film)
-                for outer in shapely.get_exterior_ring(shapely.get_parts(sheet.polygons)):
+                for outer in shapely.get_exterior_ring(shapely.get_parts(layer.kept.polygons)):
                     painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in shapely.get_coordinates(outer).tolist()]))
                 film = QColor(self._table.colours.blank)
             if self._table.look == "cut":
@@ -203,23 +246,8 @@ class Films:
                 if own:
                     painter.translate(self._table.drag_mm)
                 for shape in self.elements.get(element.element.id, ()):
-                    painter.drawPath(self._thinned(shape))
+                    painter.drawPath(self._seen(shape))
                 painter.restore()
-
-    def _draw_widths(self, painter: QPainter) -> None:
-        """All film pale and outlined, and over it the bands of width."""
-        pale = QColor(self._table.colours.seam)
-        for shape in self.kept:
-            painter.setPen(QPen(QColor(self._table.colours.blank_edge), 0))
-            painter.setBrush(pale)
-            painter.drawPath(self._thinned(shape))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, on=False)
-        draw_bands(painter, self.bands, self._table.px_per_mm)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        for shape in self.kept:
-            painter.setPen(QPen(QColor(self._table.colours.blank_edge), 0))
-            painter.drawPath(self._thinned(shape))
 
     def _draw_lost(self, painter: QPainter) -> None:
         """What fades is hatched away, what fills is hatched in the stop colour; both are outlined."""
@@ -235,26 +263,10 @@ class Films:
             painter.setBrush(hatch)
             painter.drawPath(path)
 
-    def _draw_waste(self, painter: QPainter) -> None:
-        painter.setPen(QPen(QColor(self._table.colours.blank_edge), 0))
-        for shape in self.waste:
-            painter.setBrush(QColor(self._table.colours.waste))
-            painter.drawPath(self._thinned(shape))
-            hatch = QBrush(QColor(self._table.colours.blank_edge), Qt.BrushStyle.BDiagPattern)
-            hatch.setTransform(QTransform().scale(1 / self._table.px_per_mm, 1 / self._table.px_per_mm))
-            painter.setBrush(hatch)
-            painter.drawPath(self._thinned(shape))
 
-    def _thinned(self, shape: _Shape) -> QPainterPath:
-        """The shape with points thinned out to a third of a pixel; kept until the scale leaves that range."""
-        level = 2.0 ** math.floor(math.log2(self._table.px_per_mm))
-        if shape.scale != level:
-            shape.path, shape.scale = painter_path(shape.polygons, 0.35 / (2.0 * level)), level
-        return shape.path
-
-
-def _shape(polygons: shapely.MultiPolygon) -> _Shape:
-    return _Shape(polygons, QPainterPath(), 0.0)
+def _on_film(polygons: shapely.MultiPolygon, layer: LayerResult) -> shapely.MultiPolygon:
+    """A shape of the level design as it lies on the flat film of a tapered side."""
+    return polygons if layer.bend is None else shapely.transform(polygons, layer.bend.apply)
 
 
 def _with_beside(layer: LayerResult) -> shapely.MultiPolygon:

@@ -36,18 +36,18 @@ class PairHands:
     def over(self, at: QPointF, pairs: tuple[Pair, ...]) -> Pair | None:
         """The pair whose mark lies under a place."""
         for pair in pairs:
-            centre = self._table.to_widget(*pair.at)
+            centre = self._table.place(*pair.at)
             if np.hypot(centre.x() - at.x(), centre.y() - at.y()) <= GRAB_PX:
                 return pair
         return None
 
     def press(self, at: QPointF, pairs: tuple[Pair, ...]) -> bool:
         self._pair, self.by = self.over(at, pairs), 0.0
-        self._from = self._table.to_item(at)[0]
+        self._from = self._table.level_at(at)[0]
         return self._pair is not None
 
     def drag(self, at: QPointF) -> None:
-        self.by = round(self._table.to_item(at)[0] - self._from, 2)
+        self.by = round(self._table.level_at(at)[0] - self._from, 2)
 
     def release(self) -> tuple[int, float] | None:
         """The number of the second letter and how far it goes; None when it hardly moved."""
@@ -72,5 +72,5 @@ class PairHands:
         if pair is None or job is None:
             return
         length = format_length(abs(self.by), fine_unit(job.unit))
-        at = self._table.to_widget(*pair.at) + QPointF(0, -24)
+        at = self._table.place(*pair.at) + QPointF(0, -24)
         draw_plate(painter, palette, at, f"{pair.right} {length} {'apart' if self.by > 0 else 'closer'}")

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from PySide6.QtCore import QByteArray, QDataStream, QIODevice
 from PySide6.QtGui import QPainterPath
 from shapely import MultiPolygon
@@ -22,14 +23,19 @@ def painter_path(polygons: MultiPolygon, tolerance: float = 0.0) -> QPainterPath
     shown = shapely.simplify(polygons, tolerance, preserve_topology=False) if tolerance > 0.0 else polygons
     rings = shapely.get_rings(shapely.get_parts(shown))
     points, ring = shapely.get_coordinates(rings, return_index=True)
+    starts = np.flatnonzero(np.r_[True, ring[1:] != ring[:-1]]) if len(points) else np.zeros(0, dtype=np.int64)
+    return path_of_rings(points, np.append(starts, len(points)))
+
+
+def path_of_rings(points: NDArray[np.float64], starts: NDArray[np.int64]) -> QPainterPath:
+    """Points (n, 2), ring after ring, of which each begins at one of ``starts`` (the last of them is n)."""
     if not len(points):
         return QPainterPath()
     elements = np.empty(len(points), dtype=_ELEMENT)
     elements["type"] = 1
-    elements["type"][np.r_[True, ring[1:] != ring[:-1]]] = 0
+    elements["type"][starts[:-1]] = 0
     elements["x"], elements["y"] = points[:, 0], points[:, 1]
-    last = int(np.flatnonzero(elements["type"] == 0)[-1])
-    head, tail = np.array([len(points)], dtype=">i4"), np.array([last, 0], dtype=">i4")
+    head, tail = np.array([len(points)], dtype=">i4"), np.array([starts[-2], 0], dtype=">i4")
     data = QByteArray(head.tobytes() + elements.tobytes() + tail.tobytes())  # the stream only points at it
     stream = QDataStream(data, QIODevice.OpenModeFlag.ReadOnly)
     path = QPainterPath()

@@ -22,11 +22,13 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QPolygonF,
     QResizeEvent,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
 
+from vivid_thimble.core.blanks.bend import Bend
 from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.inspect.findings import Finding
@@ -34,6 +36,7 @@ from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.job import Job
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import FoundBridges, ItemResult
+from vivid_thimble.core.room import bend_of, outline_of
 from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.core.widths.widthmap import Chords
 from vivid_thimble.desktop.marks import draw_tag
@@ -111,6 +114,8 @@ class Table(QWidget):
         self.sheet = SheetHands(self)
         self.pairs = PairHands(self)
         self.films = Films(self)
+        self._bend: Bend | None = None
+        self._outline = shapely.box(0.0, 0.0, 1.0, 1.0)
         self._space = False
         self._spot: Finding | None = None
         self._chords: Chords | None = None
@@ -123,9 +128,14 @@ class Table(QWidget):
 
     # -- what to show ---------------------------------------------------------------
 
+    def stop(self) -> None:
+        """End the thread that gets large shapes ready."""
+        self.films.tiles.stop()
+
     def show_job(self, job: Job, picked: Sequence[str]) -> None:
-        resized = self.job is None or (job.item.width, job.item.height) != (self.job.item.width, self.job.item.height)
+        resized = self.job is None or _room(job) != _room(self.job)
         self.job, self.arranging.picked = job, tuple(picked)
+        self._bend, self._outline = bend_of(job.item), outline_of(job.item)
         if resized or self._fitted:
             self.zoom_to_fit()
         self.update()
@@ -239,11 +249,29 @@ class Table(QWidget):
     def to_item(self, point: QPointF) -> tuple[float, float]:
         return (point.x() - self.offset.x()) / self.px_per_mm, (point.y() - self.offset.y()) / self.px_per_mm
 
+    def place(self, x: float, y: float) -> QPointF:
+        """Where a place of the level design is shown: on a tapered side the film is bent."""
+        return self.to_widget(*((x, y) if self._bend is None else self._bend.place((x, y))))
+
+    def level_at(self, point: QPointF) -> tuple[float, float]:
+        """The place of the level design under a point of the widget."""
+        at = self.to_item(point)
+        return at if self._bend is None else self._bend.place_back(at)
+
+    def level_box(self, box: Box) -> QPolygonF:
+        """A box of the level design as it is shown."""
+        left, top, right, bottom = box
+        corners = ((left, top), (right, top), (right, bottom), (left, bottom), (left, top))
+        if self._bend is None:
+            return QPolygonF([self.to_widget(*one) for one in corners[:4]])
+        dense = shapely.segmentize(shapely.LineString(corners), max(right - left, 1.0) / 40.0)
+        return QPolygonF([self.place(x, y) for x, y in shapely.get_coordinates(dense).tolist()])
+
     def zoom_to_fit(self) -> None:
         """The item, and whatever of the design runs over it, with some room."""
         if self.job is None:
             return
-        left, top, right, bottom = 0.0, 0.0, self.job.item.width, self.job.item.height
+        left, top, right, bottom = self._outline.bounds
         if self.result is not None and self.result.sheet_bounds:
             box = self.result.sheet_bounds
             left, top, right, bottom = min(left, box[0]), min(top, box[1]), max(right, box[2]), max(bottom, box[3])
@@ -336,15 +364,13 @@ class Table(QWidget):
     def _draw_item(self, painter: QPainter) -> None:
         assert self.job is not None
         item = self.job.item
-        corner, size = self.to_widget(0, 0), (item.width * self.px_per_mm, item.height * self.px_per_mm)
-        box = QRectF(corner.x(), corner.y(), *size)
         painter.setPen(QPen(QColor(self.colours.blank_edge), 0))
         painter.setBrush(QColor(self.colours.blank))
-        painter.drawRect(box)
-        stitch = QPen(QColor(self.colours.seam), 1.0, Qt.PenStyle.DashLine)
-        painter.setPen(stitch)
-        painter.drawLine(QPointF(box.center().x(), box.top()), QPointF(box.center().x(), box.bottom()))
-        painter.drawLine(QPointF(box.left(), box.center().y()), QPointF(box.right(), box.center().y()))
+        painter.drawPolygon(self.level_box((0.0, 0.0, item.width, item.height)))
+        painter.setPen(QPen(QColor(self.colours.seam), 1.0, Qt.PenStyle.DashLine))
+        x, y = item.width / 2.0, item.height / 2.0
+        painter.drawPolyline(self.level_box((x, 0.0, x, item.height)))
+        painter.drawPolyline(self.level_box((0.0, y, item.width, y)))
 
     def is_moving(self) -> bool:
         return self._drag is not None and self._drag[0] == "move" and not self.drag_mm.isNull()
@@ -380,7 +406,7 @@ class Table(QWidget):
         if self.arranging.is_sizing:
             return
         for margin, (a, b) in zip(self.result.margins, ends, strict=True):
-            draw_distance(painter, self.colours, (self.to_widget(*a), self.to_widget(*b)), margin, self.job.unit)
+            draw_distance(painter, self.colours, (self.place(*a), self.place(*b)), margin, self.job.unit)
 
     def _draw_marks(self, painter: QPainter) -> None:
         if self.look == "waste":
@@ -612,7 +638,7 @@ class Table(QWidget):
         """The topmost element whose box holds the point (boxes are easier to grab than letters)."""
         if self.result is None:
             return ""
-        x, y = self.to_item(at)
+        x, y = self.level_at(at)
         for layer in self.result.layers:
             for element in reversed(layer.elements):
                 for part in element.parts:
@@ -623,6 +649,11 @@ class Table(QWidget):
 
     def _tell_place(self, at: QPointF) -> None:
         if self.job is not None:
-            x, y = self.to_item(at)
+            x, y = self.level_at(at)
             unit = self.job.unit
             self.pointed.emit(f"{format_length(x, unit)} from the left, {format_length(y, unit)} from the top")
+
+
+def _room(job: Job) -> tuple[object, ...]:
+    """What the outline of the item in hand depends on."""
+    return job.item.width, job.item.height, job.item.blank

@@ -1,0 +1,124 @@
+"""Margins as people say them: "5 cm left, centred", "top 2in", "3cm left and right"."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from vivid_thimble.core.errors import InputRefused, LengthNotUnderstood
+from vivid_thimble.core.geometry.path import Box
+from vivid_thimble.core.job import Item
+from vivid_thimble.core.lengths import Unit, parse_length
+
+SIDES = {"left": ("left",), "right": ("right",), "top": ("top",), "above": ("top",), "bottom": ("bottom",),
+         "below": ("bottom",), "sides": ("left", "right"), "around": ("left", "right", "top", "bottom"),
+         "round": ("left", "right", "top", "bottom"), "all": ("left", "right", "top", "bottom")}  # fmt: skip
+CENTRED = ("centred", "centered", "centre", "center", "middle")
+FILLING = ("and", "from", "the", "at", "on", "of", "margin", "edge", "in", "to")
+EXAMPLE = "5 cm left, centred"
+
+
+@dataclass(frozen=True)
+class Margins:
+    """Room wanted at some sides in mm, and whether the other direction is centred."""
+
+    left: float | None = None
+    right: float | None = None
+    top: float | None = None
+    bottom: float | None = None
+    centred: bool = False
+
+
+@dataclass(frozen=True)
+class Move:
+    """How a design gets its margins: grown by ``factor`` about its middle, then moved."""
+
+    factor: float
+    dx: float
+    dy: float
+
+
+def parse_margins(text: str, unit: Unit) -> Margins:
+    """Raises InputRefused with what was understood so far and an example."""
+    found: dict[str, float] = {}
+    centred = False
+    length: float | None = None
+    waiting: list[str] = []
+    for word, kind in _words(text):
+        if kind == "length":
+            try:
+                value = parse_length(word, unit)
+            except LengthNotUnderstood as error:
+                raise _not_understood(text) from error
+            if value < 0.0:
+                raise InputRefused(f"A margin cannot be less than nothing: {word} was typed.")
+            for side in waiting:
+                found[side] = value
+            length, waiting = (None if waiting else value), []
+        elif word in SIDES:
+            if length is None:
+                waiting += SIDES[word]
+            else:
+                found.update(dict.fromkeys(SIDES[word], length))
+        elif word in CENTRED:
+            centred, length = True, None
+        elif word == ",":
+            length = None if found else length
+        elif word not in FILLING:
+            raise _not_understood(text)
+    if waiting or not (found or centred):
+        raise _not_understood(text)
+    return Margins(**found, centred=centred)
+
+
+def _words(text: str) -> list[tuple[str, str]]:
+    """Lengths with their units, words and commas, in order."""
+    number = r"[\d.]+(?:\s+\d+/\d+|/\d+)?\s*(?:mm|cm|in\b|inch(?:es)?|\"|m\b)?"
+    pattern = re.compile(rf"(?P<length>{number})|(?P<word>[a-z]+)|(?P<comma>,)")
+    lowered = re.sub(r"(\d),(\d)", r"\1.\2", text.lower())
+    found, end = [], 0
+    for match in pattern.finditer(lowered):
+        if lowered[end : match.start()].strip():
+            raise _not_understood(text)
+        end = match.end()
+        kind = "length" if match["length"] else "word"
+        found.append((match[0].strip(), kind))
+    if lowered[end:].strip():
+        raise _not_understood(text)
+    return found
+
+
+def _not_understood(text: str) -> InputRefused:
+    return InputRefused(f'"{text.strip()}" tells no margins: say a length and a side, such as "{EXAMPLE}".')
+
+
+def move_for(margins: Margins, bounds: Box, item: Item) -> Move:
+    """How to bring a design of these bounds there.
+
+    Both sides of one direction decide its size; one of both directions together must agree, else the smaller
+    size is taken and centred in the other. Raises InputRefused when nothing would be left.
+    """
+    size = bounds[2] - bounds[0], bounds[3] - bounds[1]
+    room = item.width, item.height
+    pairs = ((margins.left, margins.right), (margins.top, margins.bottom))
+    factors = []
+    for (low, high), whole, own in zip(pairs, room, size, strict=True):
+        if low is not None and high is not None:
+            if whole - low - high <= 0.0:
+                raise InputRefused("These margins leave no room for the design: type smaller ones.")
+            factors.append((whole - low - high) / own)
+    factor = min(factors, default=1.0)
+    shifts = []
+    for axis, ((low, high), whole) in enumerate(zip(pairs, room, strict=True)):
+        middle = (bounds[axis] + bounds[axis + 2]) / 2.0
+        half = size[axis] * factor / 2.0
+        if low is not None and high is not None:
+            wanted = (low + whole - high) / 2.0
+        elif low is not None:
+            wanted = low + half
+        elif high is not None:
+            wanted = whole - high - half
+        else:
+            wanted = whole / 2.0 if margins.centred else middle
+        shifts.append(wanted - middle)
+    return Move(factor, *shifts)

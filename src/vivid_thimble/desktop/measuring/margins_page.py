@@ -1,0 +1,147 @@
+"""Where the design lies on its item: margins by typing any of them, and what size fits."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QPushButton
+
+from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.job import moved_design, scaled_design
+from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.margins import EXAMPLE, Margins, move_for, parse_margins
+from vivid_thimble.core.room import Fitting, what_fits
+from vivid_thimble.desktop.number_field import NumberField
+from vivid_thimble.desktop.panel import Panel
+from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
+
+SIDES = ("left", "right", "top", "bottom")
+
+
+class MarginsPage(Panel):
+    """``told``: a sentence for the notice bar."""
+
+    told = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.section("Margins of the design")
+        self.phrase = QLineEdit()
+        self.phrase.setObjectName("marginPhrase")
+        self.phrase.setPlaceholderText(EXAMPLE)
+        self.phrase.setAccessibleName("Margins in words")
+        self.phrase.setToolTip("A length and a side, as you would say it: 3 cm left and right, 2in top")
+        self.phrase.returnPressed.connect(self._take_phrase)
+        leave_undo_to_the_job(self.phrase)
+        self.row("&Say it", self.phrase)
+        self.phrase_line = self.hint(f'"{EXAMPLE}" moves it; "3 cm left and right" makes it that wide.')
+        grid = QGridLayout()
+        grid.setSpacing(6)
+        self.fields: dict[str, NumberField] = {}
+        for k, side in enumerate(SIDES):
+            field = NumberField(f"Margin at the {side}", f"margin_{side}", positive=False)
+            field.committed.connect(lambda mm, s=side: self._bring(Margins(**{s: mm})))
+            label = QLabel(f"&{side.capitalize()}" if side != "bottom" else "&Below")
+            label.setBuddy(field)
+            grid.addWidget(label, k // 2, 2 * (k % 2))
+            grid.addWidget(field, k // 2, 2 * (k % 2) + 1)
+            self.fields[side] = field
+        self.column.addLayout(grid)
+        self.centre_button = self._button("&Centre it both ways", "centreBoth", self._centre)
+        self.section("What size fits")
+        self.room_field = NumberField("Room to every edge", "fitRoom", positive=False)
+        self.room_field.set_value(10.0)
+        self.room_field.committed.connect(lambda _: self.show_result())
+        self.row("&Room round", self.room_field)
+        self.fit_line = self.hint()
+        self.fit_line.setObjectName("fitLine")
+        self.fit_button = self._button("&Make it that size, centred", "makeFit", self._make_fit)
+        self.column.addStretch()
+
+    def _button(self, word: str, name: str, then: object) -> QPushButton:
+        button = QPushButton(word)
+        button.setObjectName(name)
+        button.clicked.connect(then)
+        self.column.addWidget(button)
+        return button
+
+    def show_job(self) -> None:
+        for field in (*self.fields.values(), self.room_field):
+            field.set_unit(self.session.job.unit)
+
+    def show_result(self) -> None:
+        result = self.session.result
+        margins = result.margins if result is not None else None
+        for k, side in enumerate(SIDES):
+            self.fields[side].set_value(margins[k] if margins is not None else None)
+            self.fields[side].setEnabled(margins is not None)
+        self.phrase.setEnabled(margins is not None)
+        self.centre_button.setEnabled(margins is not None)
+        fit, unit = self._fit(), self.session.job.unit
+        self.fit_button.setEnabled(fit is not None)
+        if fit is not None:
+            wide, high = format_length(fit.width, unit, with_unit=False), format_length(fit.height, unit)
+            self.fit_line.setText(f"At most {wide} × {high}: {fit.reason}.")
+        elif margins is None:
+            self.fit_line.setText("There is no design yet: open Gather and type words or add a drawing.")
+        else:
+            self.fit_line.setText("With so much room round it nothing fits: type less.")
+
+    def _fit(self) -> Fitting | None:
+        result = self.session.result
+        if result is None or result.size is None or result.item.id != self.session.job.item.id:
+            return None
+        return what_fits(self.session.job.item, result.size, self.room_field.value or 0.0)
+
+    def _take_phrase(self) -> None:
+        try:
+            margins = parse_margins(self.phrase.text(), self.session.job.unit)
+        except ThimbleError as error:
+            self._say(str(error), wrong=True)
+            return
+        if self._bring(margins):
+            self._say("Done.", wrong=False)
+            self.phrase.clear()
+
+    def _say(self, sentence: str, *, wrong: bool) -> None:
+        self.phrase_line.setText(sentence)
+        self.phrase_line.setProperty("role", "wrong" if wrong else "hint")
+        self.phrase_line.style().polish(self.phrase_line)
+
+    def _bring(self, margins: Margins) -> bool:
+        """Give the design these margins; whether that could be done."""
+        result = self.session.result
+        if result is None or result.bounds is None:
+            return False
+        try:
+            move = move_for(margins, result.bounds, self.session.job.item)
+        except ThimbleError as error:
+            self._say(str(error), wrong=True)
+            return False
+        job = self.session.job
+        if abs(move.factor - 1.0) > 1e-9:
+            job = scaled_design(job, move.factor)
+            x, y = job.item.width / 2.0, job.item.height / 2.0  # it grew about the item's middle
+            left, top, right, bottom = result.bounds
+            grown = (move.factor - 1.0) * ((left + right) / 2.0 - x), (move.factor - 1.0) * ((top + bottom) / 2.0 - y)
+            job = moved_design(job, move.dx - grown[0], move.dy - grown[1])
+        else:
+            job = moved_design(job, move.dx, move.dy)
+        self.session.change("Margin", job)
+        return True
+
+    def _centre(self) -> None:
+        result = self.session.result
+        if result is None or result.margins is None:
+            return
+        left, right, top, bottom = result.margins
+        job = moved_design(self.session.job, (right - left) / 2.0, (bottom - top) / 2.0)
+        self.session.change("Centre", job)
+
+    def _make_fit(self) -> None:
+        """Both sizes follow from one; the place is centred first, so that it stays inside while it is sized."""
+        fit = self._fit()
+        if fit is not None:
+            self._centre()
+            self.session.size_design(0, fit.width)
