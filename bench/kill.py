@@ -106,7 +106,7 @@ def edit(folder: FilePath) -> int:
         notes.write(f"{count} {time.time():.4f}\n")
         notes.flush()
         if count % SAVE_EVERY == 0:
-            window.save_to(folder / "job.thimble")
+            window.files.save_to(folder / "job.thimble")
 
     timer = QTimer()
     timer.timeout.connect(once)

@@ -113,7 +113,7 @@ def download(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
     """The messy download, its specks ringed."""
     window.session.start(new_job("Lantern glass", 200.0, 240.0), {})
     settled(window)
-    window.open_file(Path(str(resources.files("vivid_thimble") / "data" / "demo" / "lantern-heron.zip")))
+    window.files.open_file(Path(str(resources.files("vivid_thimble") / "data" / "demo" / "lantern-heron.zip")))
     settled(window)
     panel = window.gather_station.drawing
     specks = next(k for k in range(panel.cleaning.list.count()) if "specks" in panel.cleaning.list.item(k).text())

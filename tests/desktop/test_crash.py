@@ -21,7 +21,7 @@ def test_a_failure_keeps_the_job_and_tells_where_its_report_is(
     window.session.start(demo_job(), demo_assets())
     hand.settle()
     hand.type_into("designHeight", "90mm")
-    reporter = CrashReporter(window, tmp_path / "reports")
+    reporter = CrashReporter(lambda: window, tmp_path / "reports")
     with caplog.at_level(logging.CRITICAL):
         try:
             raise ZeroDivisionError("planted")

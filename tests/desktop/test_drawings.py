@@ -125,9 +125,9 @@ def test_colours_share_films_by_likeness_and_abut_exactly(downloaded: Hand, tmp_
     assert max(one.bounds[2] for one in films(downloaded)) < 200
     before = [one.area for one in films(downloaded)]
     path = tmp_path / "heron.thimble"
-    assert downloaded.window.save_to(path)
+    assert downloaded.window.files.save_to(path)
     downloaded.window.session.start(new_job(), {})
-    downloaded.window.open_file(path)
+    downloaded.window.files.open_file(path)
     downloaded.settle()
     assert [one.area for one in films(downloaded)] == before
 
@@ -142,7 +142,7 @@ def test_all_films_of_a_drawing_move_and_grow_together(downloaded: Hand) -> None
     for one, other in zip(before, after, strict=True):
         assert other.area == pytest.approx(one.area * scale**2, rel=0.01)
     assert shapely.coverage_is_valid(after)
-    downloaded.window._move_element(7.0, -3.0)
+    downloaded.window.wishes.move(7.0, -3.0)
     downloaded.settle()
     for one, other in zip(after, films(downloaded), strict=True):
         assert other.centroid.x - one.centroid.x == pytest.approx(7.0, abs=1e-6)
@@ -213,7 +213,7 @@ def test_a_personal_licence_is_remembered_and_reminded_of(
 def test_outlines_made_for_cutting_are_filled_and_sketches_widened(glass: Hand, tmp_path: FilePath) -> None:
     plate = '<g fill="none" stroke="red" stroke-width=".05"><rect width="50" height="30"/><circle cx="20" cy="15" r="8"/></g>'
     (tmp_path / "plate.svg").write_bytes(svg(plate))
-    glass.window.open_file(tmp_path / "plate.svg")
+    glass.window.files.open_file(tmp_path / "plate.svg")
     glass.settle()
     assert artwork(glass).lines == "filled"
     (film,) = films(glass)
@@ -232,12 +232,16 @@ def test_a_drawing_is_pasted_and_what_is_none_is_told(glass: Hand) -> None:
     content = QMimeData()
     content.setText(svg('<circle cx="20" cy="20" r="9"/>').decode())
     QGuiApplication.clipboard().setMimeData(content)
-    glass.window.paste()
+    glass.window.files.paste()
     glass.settle()
     assert len(films(glass)[0].geoms) == 1
     QGuiApplication.clipboard().setText("heron")
-    glass.window.paste()
-    assert "There is no drawing or picture on the clipboard" in glass.notice()
+    glass.window.files.paste()
+    glass.settle()
+    assert glass.window.session.job.item.layers[0].elements[-1].source.text == "heron"
+    QGuiApplication.clipboard().clear()
+    glass.window.files.paste()
+    assert "There is no drawing, picture or text on the clipboard" in glass.notice()
 
 
 def test_a_zip_with_several_drawings_and_fonts_asks_which(glass: Hand, tmp_path: FilePath) -> None:
@@ -248,7 +252,7 @@ def test_a_zip_with_several_drawings_and_fonts_asks_which(glass: Hand, tmp_path:
         archive.writestr("../moon.pdf", b"%PDF-1.4")
         archive.writestr("face.otf", b"OTTO")
     (tmp_path / "kit.zip").write_bytes(out.getvalue())
-    glass.window.open_file(tmp_path / "kit.zip")
+    glass.window.files.open_file(tmp_path / "kit.zip")
     glass.settle()
     dialog = dialog_of(BundleDialog)
     assert isinstance(dialog, BundleDialog)
@@ -267,7 +271,7 @@ def test_the_size_that_a_file_states_is_offered(glass: Hand, tmp_path: FilePath)
     (tmp_path / "tile.svg").write_bytes(
         svg('<rect width="60" height="30"/>').replace(b'width="60"', b'width="90mm" viewBox="0 0 60 40"', 1)
     )
-    glass.window.open_file(tmp_path / "tile.svg")
+    glass.window.files.open_file(tmp_path / "tile.svg")
     glass.settle()
     glass.click("drawing_taken")
     assert "90 mm × 45 mm" in glass.find("statedSize").text()
@@ -288,7 +292,7 @@ class SlowFile:
 
         monkeypatch.setattr(gather, "open_file", slow)
         (folder / "moon.svg").write_bytes(svg('<circle cx="20" cy="20" r="9"/>'))
-        hand.window.open_file(folder / "moon.svg")
+        hand.window.files.open_file(folder / "moon.svg")
 
 
 def test_a_file_that_takes_long_leaves_the_window_to_its_user(
@@ -325,7 +329,7 @@ def test_a_reader_that_fails_says_so_and_the_window_stands(
         raise IndexError("no such row")
 
     monkeypatch.setattr(gather, "open_file", broken)
-    glass.window.open_file(tmp_path / "moon.svg")
+    glass.window.files.open_file(tmp_path / "moon.svg")
     glass.settle()
     assert glass.notice() == "moon.svg could not be read (no such row): save it in another format and try again."
     assert [record.message for record in caplog.records] == ["moon.svg could not be read"]
@@ -336,7 +340,7 @@ def test_of_several_files_the_bad_one_is_told_and_the_others_join(glass: Hand, t
     moon = svg('<circle cx="20" cy="20" r="9"/>')
     for name, data in {"a moon.svg": moon, "b torn.svg": b"<svg", "c star.svg": moon.replace(b"20", b"25")}.items():
         (tmp_path / name).write_bytes(data)
-        glass.window.open_file(tmp_path / name)
+        glass.window.files.open_file(tmp_path / name)
     glass.settle()
     session = glass.window.session
     elements = session.job.item.layers[0].elements

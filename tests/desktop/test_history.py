@@ -18,7 +18,7 @@ def test_any_edit_is_a_click_away_and_later_ones_stay_until_something_changes(ha
     for height in ("100mm", "90mm", "80mm"):
         hand.type_into("designHeight", height)
         jobs.append(session.job)
-    hand.window._open_history()
+    hand.window.dialogs.open_history()
     dialog = hand.window.findChildren(HistoryDialog)[-1]
     QApplication.processEvents()
     assert [dialog.list.item(k).text().split("   ")[1] for k in range(4)] == [

@@ -55,7 +55,7 @@ def test_a_recovered_job_is_offered_and_opened(hand: Hand, tmp_path: FilePath) -
     from vivid_thimble.core.project import save_project
 
     save_project(tmp_path / "12.thimble", demo_job(), demo_assets())
-    hand.window.offer_recovered(tmp_path / "12.thimble")
+    hand.window.files.offer_recovered(tmp_path / "12.thimble")
     hand.settle()
     hand.click("openRecovered")
     assert hand.window.session.job == demo_job()

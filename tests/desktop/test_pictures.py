@@ -62,7 +62,7 @@ def test_a_pasted_screenshot_of_words_is_clean_film_at_once(bench: Hand) -> None
     image = QImage()
     image.loadFromData(demo(SCREENSHOT))
     QGuiApplication.clipboard().setImage(image)
-    bench.window.paste()
+    bench.window.files.paste()
     bench.settle()
     assert isinstance(source(bench), Picture)
     film = kept(bench)
@@ -109,7 +109,7 @@ def counters(tmp_path: FilePath) -> FilePath:
 
 
 def test_background_is_clicked_away_on_the_picture(bench: Hand, tmp_path: FilePath) -> None:
-    bench.window.open_file(counters(tmp_path))
+    bench.window.files.open_file(counters(tmp_path))
     bench.settle()
     bench.click("pictureAway")
     click_at(bench, "pictureView", 0.05, 0.05)
@@ -197,7 +197,7 @@ def test_a_broken_picture_is_told_and_nothing_changes(bench: Hand, tmp_path: Fil
     path = tmp_path / "bramble.jpg"
     path.write_bytes(held.getvalue()[:300])
     before = bench.window.session.job
-    bench.window.open_file(path)
+    bench.window.files.open_file(path)
     bench.settle()
     assert "bramble.jpg cannot be read as a picture" in bench.notice()
     assert bench.window.session.job is before
@@ -233,7 +233,7 @@ def with_pictures(tmp_path: FilePath, *, shape: bool) -> FilePath:
 
 
 def test_pictures_inside_a_drawing_are_offered_to_be_traced(bench: Hand, tmp_path: FilePath) -> None:
-    bench.window.open_file(with_pictures(tmp_path, shape=True))
+    bench.window.files.open_file(with_pictures(tmp_path, shape=True))
     bench.settle()
     assert bench.window.session.result is not None
     scale = bench.window.session.result.layers[0].elements[0].drawing_scale
@@ -246,7 +246,7 @@ def test_pictures_inside_a_drawing_are_offered_to_be_traced(bench: Hand, tmp_pat
 
 
 def test_a_drawing_that_is_only_a_picture_is_taken_as_that(bench: Hand, tmp_path: FilePath) -> None:
-    bench.window.open_file(with_pictures(tmp_path, shape=False))
+    bench.window.files.open_file(with_pictures(tmp_path, shape=False))
     bench.settle()
     assert isinstance(source(bench), Picture)
     assert len(kept(bench).geoms) == 1

@@ -125,7 +125,7 @@ def test_a_remedy_is_applied_and_undone(hand: Hand) -> None:
 
 def test_a_drawing_joins_the_words_and_is_dragged_and_nudged(hand: Hand) -> None:
     lettered(hand)
-    hand.window.open_file(HERON)
+    hand.window.files.open_file(HERON)
     hand.settle()
     session, table = hand.window.session, hand.window.table
     assert [e.name for e in session.job.item.layers[0].elements] == ["Wandering Heron", DRAWING]
@@ -204,7 +204,7 @@ def test_bad_files_are_told_in_one_sentence_and_nothing_is_lost(hand: Hand, tmp_
     for name, data in contents.items():
         (tmp_path / name).write_bytes(data)
         hand.window.session._saved = hand.window.session.job
-        hand.window.open_file(tmp_path / name)
+        hand.window.files.open_file(tmp_path / name)
         hand.settle()
         assert name.split(".")[0] in hand.notice(), name
         assert hand.window.session.job == job, name
@@ -213,7 +213,7 @@ def test_bad_files_are_told_in_one_sentence_and_nothing_is_lost(hand: Hand, tmp_
 
 def test_words_without_shapes_say_so_and_keep_the_rest(hand: Hand) -> None:
     lettered(hand)
-    hand.window.open_file(HERON)
+    hand.window.files.open_file(HERON)
     hand.settle()
     hand.go_to("gather")
     hand.select_row("elements", 0)
@@ -231,7 +231,7 @@ def test_what_a_drawing_holds_that_is_not_understood_is_listed(hand: Hand, tmp_p
     art.write_text(
         '<svg xmlns="http://www.w3.org/2000/svg"><rect width="9" height="9" stroke="red"/><text>a</text></svg>'
     )
-    hand.window.open_file(art)
+    hand.window.files.open_file(art)
     hand.settle()
     shown = hand.window.gather_station.notes
     assert shown.isVisible()
@@ -243,10 +243,10 @@ def test_leaving_unsaved_work_asks_first(hand: Hand, answer_box: Callable[[str],
     lettered(hand)
     job = hand.window.session.job
     answer_box("Stay")
-    hand.window.new()
+    hand.window.files.new()
     assert hand.window.session.job is job
     answer_box("Leave without saving")
-    hand.window.new()
+    hand.window.files.new()
     hand.settle()
     assert hand.window.session.result.bounds is None
 
@@ -368,7 +368,7 @@ def test_a_variable_face_has_a_field_for_each_axis(hand: Hand, variable_font: st
 def test_fonts_in_a_zip_are_kept_and_taken(hand: Hand, pick_file: Callable, tmp_path: FilePath) -> None:
     from tests.core.sources.test_font_bundle import FONT, bundle
 
-    hand.window.open_file(bundle(tmp_path, {"Regatta Type.otf": FONT, "bad.ttf": b"nothing"}))
+    hand.window.files.open_file(bundle(tmp_path, {"Regatta Type.otf": FONT, "bad.ttf": b"nothing"}))
     hand.settle()
     assert "Kept from download.zip: Regatta Type." in hand.notice()
     assert "bad is not a font" in hand.notice()

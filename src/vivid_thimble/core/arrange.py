@@ -11,8 +11,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+import numpy as np
 from msgspec.structs import replace
 
+from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import bounds_of
 from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.job import SIZES, Element, Item, Job, all_elements, fresh_id, ids_in, shifted, with_element
@@ -91,6 +93,22 @@ def stretched(job: Job, ids: Sequence[str], across: float, down: float, about: t
         job = with_element(job, one, shape)
         for follower in (e.id for e in all_elements(job) if leading(e) == one):
             job = with_element(job, follower, lambda e: _with_stretch(e, across / down, 1.0, taken))
+    return job
+
+
+def turned(job: Job, ids: Sequence[str], angle_deg: float, about: tuple[float, float]) -> Job:
+    """Elements turned together about a place on the item, counter-clockwise as seen."""
+    x, y = about[0] - job.item.width / 2.0, about[1] - job.item.height / 2.0
+    turn = Affine.translation(-x, -y).then(Affine.turning(angle_deg)).then(Affine.translation(x, y))
+
+    def changed(element: Element) -> Element:
+        place = element.placement
+        dx, dy = turn.apply(np.array([place.dx, place.dy])).tolist()
+        angle = math.remainder(place.turn_deg + angle_deg, 360.0)
+        return replace(element, placement=replace(place, dx=dx, dy=dy, turn_deg=angle))
+
+    for one in _leaders(job, ids):
+        job = with_element(job, one, changed)
     return job
 
 

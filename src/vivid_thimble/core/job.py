@@ -136,6 +136,13 @@ class Photo(Struct, frozen=True, kw_only=True):
     room: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
 
 
+class Guide(Struct, frozen=True, kw_only=True):
+    """A line to lay things along: upright at x = ``at`` (axis 0) or level at y = ``at`` (axis 1), in mm."""
+
+    axis: int
+    at: float
+
+
 class Item(Struct, frozen=True, kw_only=True):
     """The measured blank (usable width and height) and what goes on it."""
 
@@ -148,6 +155,7 @@ class Item(Struct, frozen=True, kw_only=True):
     colour: str = ""
     """Of the thing itself, as #rrggbb; empty: not told."""
     photo: Photo | None = None
+    guides: tuple[Guide, ...] = ()
     method: Method = "decal"
     side: Side = "front"
     surround: float = 20.0

@@ -7,6 +7,7 @@ History of the schema, next to its reader:
     1  first version: job, items, layers, elements, steps weld and thicken
     2  drawings with films, cleaning and origin; jobs for sale. Older drawings are taken as they were.
     3  frames, register marks, slices, linked copies, plain shapes, bridges by hand. Older screens keep their margins.
+    4  kinds of items with their measures, colours, photos and guides; films with what they are made of.
 
 A file of a newer schema or a damaged one is refused and never touched.
 """
@@ -32,7 +33,7 @@ from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.picture import Picture
 
 FORMAT = "vivid-thimble-project"
-SCHEMA = 3
+SCHEMA = 4
 ENDING = ".thimble"
 LARGEST_PROJECT_BYTES = 512_000_000
 
@@ -107,7 +108,8 @@ def _add(archive: zipfile.ZipFile, name: str, data: bytes) -> None:
 
 
 def _assets_in_use(job: Job, assets: Mapping[str, bytes]) -> dict[str, bytes]:
-    used: dict[str, bytes] = {}
+    photos = (item.photo.asset for item in job.items if item.photo is not None)
+    used: dict[str, bytes] = {asset: assets[asset] for asset in photos if asset in assets}
     for element in all_elements(job):
         source = element.source
         if isinstance(source, Artwork | Picture | LinePortrait) and source.asset in assets:

@@ -15,6 +15,7 @@ import numpy as np
 import shapely
 
 from vivid_thimble.core.blanks.bend import Bend
+from vivid_thimble.core.blanks.kinds import Ball
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.elements import Assets, ItemElements, Stepped, apply_step
 from vivid_thimble.core.errors import InputRefused
@@ -29,7 +30,7 @@ from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.job import Item, Job, Layer, elements_of, plain, scaled_design, with_followers_led
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.results import ElementResult, FoundBridges, ItemResult, LayerResult, Problem
-from vivid_thimble.core.room import bend_of
+from vivid_thimble.core.room import Snip, bend_of, snips
 from vivid_thimble.core.shared_sizes import with_shared_sizes
 from vivid_thimble.core.steps import Slice, Trim, Weld
 from vivid_thimble.core.steps.frame import Frame
@@ -54,7 +55,16 @@ def evaluate(job: Job, assets: Assets, cache: Cache | None = None) -> ItemResult
     let_be = [(finding, one) for finding in findings if (one := accepting(finding, item.accepted, bounds)) is not None]
     gone = {id(finding) for finding, _ in let_be}
     told = sorted((finding for finding in findings if id(finding) not in gone), key=order_of)
-    return ItemResult(item, layers, bounds, sheet, tuple(told), tuple(let_be))
+    return ItemResult(item, layers, bounds, sheet, tuple(told), tuple(let_be), _snips(item, layers, bounds))
+
+
+def _snips(item: Item, layers: Sequence[LayerResult], bounds: Box | None) -> tuple[Snip, ...]:
+    """For the film round a design on a ball, which reaches SURROUND_MM beyond it."""
+    if not isinstance(item.blank, Ball) or bounds is None or item.is_stencil:
+        return ()
+    film = bounds[0] - SURROUND_MM, bounds[1] - SURROUND_MM, bounds[2] + SURROUND_MM, bounds[3] + SURROUND_MM
+    pieces = [piece for layer in layers for piece in layer.kept.polygons.geoms]
+    return tuple(snips(item, shapely.MultiPolygon(pieces), film))
 
 
 def design_bounds(job: Job, assets: Assets, cache: Cache) -> Box | None:

@@ -151,6 +151,8 @@ class ItemResult:
     findings: tuple[Finding, ...]
     accepted: tuple[tuple[Finding, Accepted], ...] = ()
     """Findings that are let be, with the reason."""
+    snips: tuple[tuple[Point, Point], ...] = ()
+    """On a ball: where the film round the design is snipped, from its edge inwards."""
 
     @property
     def sheet_box(self) -> Box | None:

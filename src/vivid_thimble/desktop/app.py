@@ -8,31 +8,28 @@ from collections.abc import Sequence
 from importlib import resources
 from pathlib import Path as FilePath
 
-from PySide6.QtCore import QSettings, QTimer
+from PySide6.QtCore import QTimer
 from PySide6.QtGui import QFont, QFontDatabase, QIcon, QPixmap
 from PySide6.QtWidgets import QApplication
 
 from vivid_thimble.core.demo import demo_assets, demo_job
-from vivid_thimble.core.folders import recovery_folder, reports_folder
-from vivid_thimble.desktop.crash import CrashReporter
-from vivid_thimble.desktop.recovery import Recovery
-from vivid_thimble.desktop.theme import IN_USE, PALETTES, Palette, style_sheet
-from vivid_thimble.desktop.window import MainWindow
+from vivid_thimble.desktop.preferences import read_preferences
+from vivid_thimble.desktop.theme import IN_USE, PALETTES, Palette
+from vivid_thimble.desktop.translation import use_language
+from vivid_thimble.desktop.workroom import Workroom, hand_over, use_palette
 
 INTERFACE_FONTS = ("Cabin-Regular.otf", "Cabin-SemiBold.otf")
 
 
 def prepare_application(arguments: Sequence[str]) -> tuple[QApplication, Palette]:
-    """The one application object with our typeface and palette."""
+    """The one application object with our typeface, palette and language."""
     app = QApplication.instance() or QApplication([sys.argv[0], *arguments])
     assert isinstance(app, QApplication)
     app.setApplicationName("vivid-thimble")
     app.setApplicationDisplayName("Vivid Thimble")
     app.setOrganizationName("vivid-thimble")
-    palette = PALETTES.get(str(QSettings().value("palette", "day")), PALETTES["day"])
-    app.setProperty(IN_USE, palette.name)
-    sheet = style_sheet(palette)
-    if app.styleSheet() != sheet:  # a second window finds all this done
+    values = read_preferences()
+    if not app.property(IN_USE):  # a second window finds all this done
         app.setStyle("Fusion")
         for name in INTERFACE_FONTS:
             QFontDatabase.addApplicationFontFromData(
@@ -44,30 +41,34 @@ def prepare_application(arguments: Sequence[str]) -> tuple[QApplication, Palette
             app.setWindowIcon(QIcon(pixmap))
         app.setDesktopFileName("vivid-thimble")
         app.setFont(QFont("Cabin", 10))
-        app.setStyleSheet(sheet)
-    return app, palette
+        use_language(app, values.language)
+    use_palette(app, values)
+    return app, PALETTES[str(app.property(IN_USE))]
 
 
 def run_window(files: Sequence[str], *, demo: bool) -> int:
-    """Open the window and stay until it is closed."""
-    app, palette = prepare_application([])
-    recovery = Recovery(recovery_folder())
-    window = MainWindow(palette, recovery)
-    window.resize(1280, 800)
+    """Open the window and stay until all are closed; a running instance gets the files instead."""
+    app, _ = prepare_application([])
+    if hand_over(files, demo=demo):
+        return 0
+    workroom = Workroom(app)
+    workroom.listen()
+    window = workroom.open_window()
     window.show()
-    CrashReporter(window, reports_folder()).install()
-    left_over = recovery.left_over()
+    workroom.reporter.install()
+    left_over = window.recovery.left_over() if window.recovery is not None else None
     if left_over is not None:
-        window.offer_recovered(left_over)
+        window.files.offer_recovered(left_over)
     if demo:
         window.session.start(demo_job(), demo_assets())
         window.go_to("inspect")
-    for name in files:
-        window.open_file(FilePath(name))
+    elif not files and read_preferences().start_page:
+        window.show_start()
+    window.files.open_files([FilePath(name) for name in files])
     signal.signal(signal.SIGINT, lambda *_: app.quit())
     ticker = QTimer()
     ticker.timeout.connect(lambda: None)  # lets Python see the signal
     ticker.start(200)
     status = app.exec()
-    window.session.stop()
+    workroom.stop()
     return status

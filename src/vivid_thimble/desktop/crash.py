@@ -7,6 +7,7 @@ import platform
 import sys
 import time
 import traceback
+from collections.abc import Callable
 from pathlib import Path as FilePath
 from types import TracebackType
 
@@ -25,8 +26,13 @@ MOST_REPORTS = 20
 class CrashReporter:
     """Catches what reaches the top of the window's thread; nothing leaves this machine."""
 
-    def __init__(self, window: MainWindow, folder: FilePath) -> None:
-        self._window, self._folder = window, folder
+    def __init__(self, window: Callable[[], MainWindow], folder: FilePath) -> None:
+        """``window``: tells which window is in use."""
+        self._in_use, self._folder = window, folder
+
+    @property
+    def _window(self) -> MainWindow:
+        return self._in_use()
 
     def install(self) -> None:
         sys.excepthook = self.report

@@ -11,8 +11,10 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING, Any, Literal
 
+import shapely
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
+from shapely import MultiPolygon
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.drawings import DrawingLook, look_at
@@ -23,6 +25,7 @@ from vivid_thimble.core.inspect.thickening import Thickening
 from vivid_thimble.core.job import Placement
 from vivid_thimble.core.pictures import PictureLook, PortraitLook, look_at_picture, look_at_portrait
 from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.room import OnItem, seen_from_front
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.picture import Picture
@@ -38,7 +41,7 @@ if TYPE_CHECKING:
 log = logging.getLogger(__name__)
 IN_HAND = ("drawing", "picture")
 """What is told of the element in hand, whether anything of it can be cut or not."""
-Name = Literal["widths", "thickening", "lost", "joins", "weeding", "drawing", "picture"]
+Name = Literal["widths", "thickening", "lost", "joins", "weeding", "drawing", "picture", "on item"]
 
 
 class Insights(QObject):
@@ -84,6 +87,12 @@ class Insights(QObject):
     def weeding(self) -> WeedingPlan | None:
         value = self._values.get("weeding")
         return value if isinstance(value, WeedingPlan) else None
+
+    @property
+    def on_item(self) -> OnItem | None:
+        """The thing with its films on, as it is seen from the front."""
+        value = self._values.get("on item")
+        return value if isinstance(value, OnItem) else None
 
     @property
     def joins(self) -> dict[str, Holding]:
@@ -183,6 +192,8 @@ class Insights(QObject):
 
 
 def _key(name: Name, result: ItemResult) -> tuple[object, ...]:
+    if name == "on item":
+        return name, result
     layer = result.layers[0]
     item = result.item
     sheet = item.surround, item.frame, item.register, item.weeding_box
@@ -198,6 +209,8 @@ def _work(name: Name, result: ItemResult) -> Callable[[], Any]:
     layer = result.layers[0]
     if name == "weeding":
         return lambda: result.weeding
+    if name == "on item":
+        return lambda: seen_from_front(result.item, _level_films(result))
     if name == "joins":
         return lambda: _joins(result)
     limits, polygons = limits_of(layer.layer.film), layer.kept.polygons
@@ -206,6 +219,16 @@ def _work(name: Name, result: ItemResult) -> Callable[[], Any]:
     if name == "lost":
         return lambda: lost_details(layer.design.polygons, SURFACES[result.item.surface].detail)
     return lambda: smallest_thickening(polygons, layer.inspection, limits, is_sheet=result.item.is_stencil)
+
+
+def _level_films(result: ItemResult) -> tuple[MultiPolygon, ...]:
+    """The films as they lie on the level rectangle; a bent sheet is laid level again."""
+    films = []
+    for layer in result.layers:
+        bend = layer.bend
+        polygons = layer.kept.polygons
+        films.append(polygons if bend is None else shapely.transform(polygons, bend.undone))
+    return tuple(films)
 
 
 def _looked_at(artwork: Artwork, placement: Placement, assets: dict[str, bytes], cache: Cache) -> DrawingLook | None:

@@ -7,7 +7,7 @@ import logging
 import os
 from pathlib import Path as FilePath
 
-from PySide6.QtCore import QObject, QTimer
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.files import write_atomically
@@ -21,10 +21,15 @@ WRITE_AFTER_MS = 1500
 class Recovery(QObject):
     """Keeps one journal file for this run; a left-over of a run that is gone can be offered."""
 
-    def __init__(self, folder: FilePath, parent: QObject | None = None) -> None:
+    trouble = Signal(str)
+    """A sentence, once, when the job cannot be kept safe for a crash."""
+
+    def __init__(self, folder: FilePath, parent: QObject | None = None, name: str = "") -> None:
+        """``name``: of the journal, beginning with the number of the process; another window has another one."""
         super().__init__(parent)
         self._folder = folder
-        self._path = folder / f"{os.getpid()}{ENDING}"
+        self._path = folder / f"{name or os.getpid()}{ENDING}"
+        self._told = False
         self._session: Session | None = None
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -54,6 +59,9 @@ class Recovery(QObject):
             write_atomically(self._path, project_bytes(self._session.job, self._session.assets))
         except (OSError, ThimbleError) as error:
             log.info("the recovery journal could not be written: %s", error)
+            if not self._told:
+                self._told = True
+                self.trouble.emit(f"This job cannot be kept safe for a crash just now: save it yourself. {error}")
 
     def saved(self) -> None:
         """The job is safe elsewhere: the journal goes."""
@@ -66,10 +74,11 @@ class Recovery(QObject):
 
 
 def _is_running(stem: str) -> bool:
-    if not stem.isdigit():
+    number = stem.partition("-")[0]
+    if not number.isdigit():
         return False
     try:
-        os.kill(int(stem), 0)
+        os.kill(int(number), 0)
     except ProcessLookupError:
         return False
     except PermissionError:

@@ -19,10 +19,11 @@ from PySide6.QtGui import QImage
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.folders import settings_folder
+from vivid_thimble.core.folders import settings_folder, versions_folder
 from vivid_thimble.core.job import Element, Job, elements_of, new_job
 from vivid_thimble.core.project import open_project, save_project
 from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.versions import keep_version
 from vivid_thimble.desktop.errands import Errands, Failed
 from vivid_thimble.desktop.evaluator import Answer, Evaluator, Sizing
 from vivid_thimble.desktop.insights import Insights
@@ -69,6 +70,9 @@ class Session(QObject):
         self._merge: tuple[str, float] = ("", 0.0)
         self.assets: dict[str, bytes] = {}
         self.path: FilePath | None = None
+        self._on_disk: tuple[int, int] | None = None
+        """When the file was last written and how large it was, as this window knows it."""
+        self.versions_kept = 20
         self.result: ItemResult | None = None
         self.failure = ""
         self._chosen = ""
@@ -288,6 +292,7 @@ class Session(QObject):
         self._saved = job if saved else None
         self.assets = dict(assets)
         self.path = path
+        self._on_disk = _stamp_of(path)
         self.result = None
         self._chosen, self._also = "", ()
         self._announce()
@@ -300,10 +305,21 @@ class Session(QObject):
 
     def save(self, path: FilePath) -> None:
         """Raises InputRefused when the place cannot be written; nothing changes then."""
+        keep_version(path, versions_folder(), self.versions_kept)
         save_project(path, self.job, self.assets)
         self.path = path
+        self._on_disk = _stamp_of(path)
         self._saved = self.job
         self.file_changed.emit()
+
+    @property
+    def saved_job(self) -> Job | None:
+        """The job as it was last opened or saved."""
+        return self._saved
+
+    def is_changed_elsewhere(self, path: FilePath) -> bool:
+        """Whether the file of this job was written by another program since it was opened or saved here."""
+        return path == self.path and self._on_disk is not None and _stamp_of(path) not in (None, self._on_disk)
 
     def stop(self) -> None:
         """End the computing threads."""
@@ -328,3 +344,13 @@ class Session(QObject):
             self._record("Size of the design", answer.job)
             self.job_changed.emit()
         self.result_changed.emit()
+
+
+def _stamp_of(path: FilePath | None) -> tuple[int, int] | None:
+    if path is None:
+        return None
+    try:
+        told = path.stat()
+    except OSError:
+        return None
+    return told.st_mtime_ns, told.st_size

@@ -14,7 +14,7 @@ from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.marks import draw_verdict
 from vivid_thimble.desktop.number_field import NumberField
-from vivid_thimble.desktop.theme import Palette
+from vivid_thimble.desktop.theme import Palette, px
 
 METHOD_WORDS = {
     "decal": "Decal",
@@ -88,10 +88,10 @@ class Gauge(QAbstractButton):
             )
 
     def _text(
-        self, painter: QPainter, box: QRectF, text: str, px: float, colour: QColor, *, bold: bool = False
+        self, painter: QPainter, box: QRectF, text: str, size: float, colour: QColor, *, bold: bool = False
     ) -> None:
         font = QFont(painter.font())
-        font.setPixelSize(round(px))
+        font.setPixelSize(px(size))
         font.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
         painter.setFont(font)
         painter.setPen(colour)

@@ -5,6 +5,7 @@ Every text colour has at least 4.5:1 against its ground (a test computes it).
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from importlib import resources
 from pathlib import Path as FilePath
@@ -67,8 +68,9 @@ EVENING = Palette(
     blank_edge="#8d859b",
     waste="#6b5f55",
 )
-IN_USE = "paletteInUse"
-"""Property of the application object."""
+IN_USE, TEXT_SCALE = "paletteInUse", "textScale"
+"""Properties of the application object."""
+_POINTS = re.compile(r"([0-9.]+)pt")
 PALETTES = {p.name: p for p in (DAY, EVENING)}
 
 
@@ -78,8 +80,24 @@ def palette_in_use() -> Palette:
     return PALETTES.get(str(app.property(IN_USE)) if app is not None else "", DAY)
 
 
-def style_sheet(p: Palette) -> str:
-    """The application's style sheet."""
+def text_scale() -> float:
+    """How much larger than usual all text is, 1 to 1.5."""
+    app = QCoreApplication.instance()
+    told = app.property(TEXT_SCALE) if app is not None else None
+    return float(told) if isinstance(told, float) else 1.0
+
+
+def px(size: float) -> int:
+    """Pixels of a text, or of room for text, at the text size in use."""
+    return round(size * text_scale())
+
+
+def style_sheet(p: Palette, scale: float = 1.0) -> str:
+    """The application's style sheet, its text so many times as large as usual."""
+    return _POINTS.sub(lambda match: f"{float(match[1]) * scale:.2f}pt", _usual_sheet(p))
+
+
+def _usual_sheet(p: Palette) -> str:
     icons = FilePath(str(resources.files("vivid_thimble"))) / "data" / "icons"
     tick, down, up = ((icons / f"{name}-{p.name}.svg").as_posix() for name in ("tick", "down", "up"))
     return f"""
@@ -148,5 +166,11 @@ QScrollBar::handle:vertical {{ background: {p.seam}; border-radius: 5px; min-hei
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
 QStatusBar {{ background: {p.panel}; }}
 QStatusBar::item {{ border: none; }}
+#tourCard {{ background: {p.raised}; border: 2px solid {p.thread}; border-radius: 6px; }}
+#tourCard QLabel {{ border: none; background: transparent; }}
+QTableWidget {{ background: {p.raised}; border: 1px solid {p.seam}; gridline-color: {p.seam}; selection-background-color: {p.thread};
+  selection-color: {p.thread_ink}; }}
+QHeaderView::section {{ background: {p.panel}; border: none; border-bottom: 1px solid {p.seam}; padding: 4px 6px; font-weight: 600; }}
+QTextBrowser {{ background: {p.raised}; border: 1px solid {p.seam}; border-radius: 4px; padding: 6px 10px; }}
 #noticeBar {{ background: {p.raised}; border-bottom: 2px solid {p.thread}; }}
 """

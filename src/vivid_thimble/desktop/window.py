@@ -3,29 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from pathlib import Path as FilePath
 
-from PySide6.QtCore import QBuffer, QIODevice, QSettings, Qt, QTimer
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import (
-    QAction,
     QActionGroup,
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
-    QGuiApplication,
-    QImage,
     QKeySequence,
 )
 from PySide6.QtWidgets import (
     QButtonGroup,
-    QFileDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
     QMainWindow,
     QMenu,
-    QMessageBox,
     QPushButton,
     QScrollArea,
     QStackedWidget,
@@ -33,50 +29,78 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from vivid_thimble.core.arrange import moved, stretched
-from vivid_thimble.core.bridge_edits import with_bridge
-from vivid_thimble.core.bridging.plan import Bridge
-from vivid_thimble.core.demo import DEMO_JOBS, demo_assets, demo_job
-from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.formats.raster_read import ENDINGS as PICTURE_ENDINGS
 from vivid_thimble.core.inspect.findings import Finding
-from vivid_thimble.core.job import Job, all_elements, new_job, steps_of
-from vivid_thimble.core.project import ENDING
 from vivid_thimble.core.remedies import REMEDY_WORDS, remedied, remedied_all
-from vivid_thimble.core.steps import Bridges
-from vivid_thimble.desktop.history import HistoryDialog, small_picture
+from vivid_thimble.desktop.commands import Commands
+from vivid_thimble.desktop.dialogs import Dialogs
+from vivid_thimble.desktop.history import small_picture
 from vivid_thimble.desktop.insights import Name
 from vivid_thimble.desktop.inspecting.size_page import surface_words
+from vivid_thimble.desktop.item_photo import ItemPhoto
+from vivid_thimble.desktop.job_files import JobFiles
 from vivid_thimble.desktop.panel import clear_layout
+from vivid_thimble.desktop.preferences import PaletteChoice, keep_preferences, read_preferences
 from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.size_strip import SizeStrip
+from vivid_thimble.desktop.start_page import StartPage
 from vivid_thimble.desktop.stations import STATIONS, Station
-from vivid_thimble.desktop.stations.gather import DRAWINGS, GatherStation
+from vivid_thimble.desktop.stations.gather import GatherStation
 from vivid_thimble.desktop.stations.inspect import InspectStation
+from vivid_thimble.desktop.stations.measure import MeasureStation
 from vivid_thimble.desktop.stations.shape import ShapeStation
 from vivid_thimble.desktop.table.table import LOOKS, Look, Table
-from vivid_thimble.desktop.theme import Palette
+from vivid_thimble.desktop.table.wishes import TableWishes
+from vivid_thimble.desktop.theme import Palette, px, text_scale
 from vivid_thimble.desktop.work_path import WorkPath
+from vivid_thimble.desktop.workshop import Workshop
 
 TRAY_WIDTH = 316
 STATUS_HEIGHT = 34
+ONE_ROW_SCALE = 1.1
+"""With larger text the buttons over the table take two rows."""
 PATIENCE_MS = 400
 """Work that takes longer can be stopped."""
 HANDLES_IN = ("gather", "shape")
 """Stations in which what is in hand shows its handles."""
 STATION_LOOKS: dict[str, Look] = {"cut": "cut", "weed": "waste"}
-Shortcut = QKeySequence | QKeySequence.StandardKey
+PALETTE_WORDS: tuple[tuple[PaletteChoice, str], ...] = (
+    ("desktop", "Colours of the desktop"),
+    ("day", "Workroom by day"),
+    ("evening", "Workroom by evening"),
+)
 
 
 class MainWindow(QMainWindow):
     """One job on one bench."""
 
-    def __init__(self, palette: Palette, recovery: Recovery | None = None) -> None:
+    another_wanted = Signal(object)
+    """Another window, with a list of jobs to open or nothing."""
+    preferences_changed = Signal(object)
+    quit_wanted = Signal()
+    closed = Signal()
+
+    def __init__(
+        self,
+        palette: Palette,
+        recovery: Recovery | None = None,
+        workshop: Workshop | None = None,
+        session: Session | None = None,
+    ) -> None:
+        """``session``: the job of another window that this one takes over."""
         super().__init__()
         self.setAcceptDrops(True)
-        self.session = Session(parent=self)
+        self.session = session or Session(workshop=workshop)
+        self.session.setParent(self)
         self.recovery = recovery
+        if recovery is not None:
+            recovery.trouble.connect(self.tell)
+        self.files = JobFiles(self)
+        self.commands = Commands(self)
+        self.dialogs = Dialogs(self)
+        self.station_in_hand = "measure"
+        self.room = QStackedWidget()
+        self.start_page = StartPage(self.session.workshop)
         self.strip = SizeStrip(palette)
         self.table = Table(palette)
         self.work_path = WorkPath([(s.KEY, s.TITLE) for s in STATIONS], palette)
@@ -85,6 +109,8 @@ class MainWindow(QMainWindow):
         self.notice = QFrame()
         self.notice_text = QLabel()
         self._build()
+        self.wishes = TableWishes(self)
+        self.photo = ItemPhoto(self.session, self.table.show_photo, self.tell)
         self._connect()
         self._build_menus()
         self.go_to("measure")
@@ -94,7 +120,7 @@ class MainWindow(QMainWindow):
 
     def _build(self) -> None:
         self.tray.setObjectName("tray")
-        self.tray.setFixedWidth(TRAY_WIDTH)
+        self.tray.setFixedWidth(px(TRAY_WIDTH))
         for station in self.stations.values():
             scroll = QScrollArea()
             scroll.setWidget(station)
@@ -106,11 +132,18 @@ class MainWindow(QMainWindow):
         middle.setSpacing(0)
         middle.addWidget(self._look_bar())
         middle.addWidget(self.table, 1)
+        work = QWidget()
+        beside = QHBoxLayout(work)
+        beside.setContentsMargins(0, 0, 0, 0)
+        beside.setSpacing(0)
+        beside.addLayout(middle, 1)
+        beside.addWidget(self.tray)
+        self.room.addWidget(work)
+        self.room.addWidget(self.start_page)
         body = QHBoxLayout()
         body.setSpacing(0)
         body.addWidget(self.work_path)
-        body.addLayout(middle, 1)
-        body.addWidget(self.tray)
+        body.addWidget(self.room, 1)
         centre = QWidget()
         column = QVBoxLayout(centre)
         column.setContentsMargins(0, 0, 0, 0)
@@ -135,13 +168,16 @@ class MainWindow(QMainWindow):
         self.statusBar().addPermanentWidget(self.state_label)
         self.statusBar().addPermanentWidget(self.stop_button)
         self.statusBar().setSizeGripEnabled(False)
-        self.statusBar().setFixedHeight(STATUS_HEIGHT)  # the table must not jump when the button comes and goes
+        self.statusBar().setFixedHeight(px(STATUS_HEIGHT))  # the table must not jump when the button comes and goes
 
     def _look_bar(self) -> QWidget:
         bar = QWidget()
-        row = QHBoxLayout(bar)
-        row.setContentsMargins(10, 5, 10, 5)
+        bar_rows = QVBoxLayout(bar)
+        bar_rows.setContentsMargins(10, 5, 10, 5)
+        bar_rows.setSpacing(4)
+        row = QHBoxLayout()
         row.setSpacing(0)
+        bar_rows.addLayout(row)
         group = QButtonGroup(bar)
         self.look_buttons: dict[str, QPushButton] = {}
         for number, (look, word) in enumerate(LOOKS, start=1):
@@ -151,6 +187,11 @@ class MainWindow(QMainWindow):
             group.addButton(button)
             row.addWidget(button)
             self.look_buttons[look] = button
+        if text_scale() > ONE_ROW_SCALE:
+            row.addStretch()
+            row = QHBoxLayout()
+            row.setSpacing(0)
+            bar_rows.addLayout(row)
         row.addStretch()
         row.addWidget(self._bar_button("−", "zoomOut", "Ctrl+-", partial(self.table.zoom_by, 0.8)))
         row.addWidget(self._bar_button("+", "zoomIn", "Ctrl++", partial(self.table.zoom_by, 1.25)))
@@ -161,9 +202,9 @@ class MainWindow(QMainWindow):
     def _bar_button(self, word: str, name: str, key: str, then: Callable[[], object]) -> QPushButton:
         button = QPushButton(word)
         button.setObjectName(name)
-        button.setShortcut(key)
         spoken = {"−": "Smaller", "+": "Larger"}.get(word, word)
-        button.setToolTip(f"{spoken} ({key})")
+        self.commands.button(button, spoken, key)
+        button.setToolTip(f"{spoken} ({button.shortcut().toString()})")
         button.setAccessibleName(spoken)
         button.clicked.connect(lambda _=False: then())
         return button
@@ -197,18 +238,25 @@ class MainWindow(QMainWindow):
         self.strip.walk.connect(self._walk)
         self.strip.sizes_wanted.connect(self._show_sizes)
         self.strip.item_wanted.connect(self.session.hold_item)
-        self.table.moved.connect(self._move_element)
-        self.table.resized.connect(self._resize_picked)
-        self.table.element_pressed.connect(self.session.press)
-        self.table.also_pressed.connect(self.session.pick_also)
         self.table.finding_pressed.connect(self._hold_marked)
         self.table.pointed.connect(self.place_label.setText)
+        start = self.start_page
+        start.item_wanted.connect(self.files.new)
+        start.art_wanted.connect(self._begin_with_art)
+        start.demo_wanted.connect(lambda: self.files.open_demo())
+        start.tour_wanted.connect(self.dialogs.begin_tour)
+        start.open_wanted.connect(self.files.choose_and_open)
+        start.recent_wanted.connect(self.files.open_file)
+        start.thing_wanted.connect(self.files.new_from_thing)
+        measure = self.measure_station
+        measure.stock_wanted.connect(self.dialogs.open_stock)
+        measure.photo_wanted.connect(self.dialogs.choose_photo)
         for station in self.stations.values():
             station.told.connect(self.tell)
             station.finding_chosen.connect(self._show_finding)
             station.look_wanted.connect(self.set_look)
-        self.gather_station.audition_wanted.connect(self._open_audition)
-        self.gather_station.set_wanted.connect(self._open_set)
+        self.gather_station.audition_wanted.connect(self.dialogs.open_audition)
+        self.gather_station.set_wanted.connect(self.dialogs.open_set)
         self.gather_station.places_wanted.connect(self.table.show_places)
         self.gather_station.underlay_changed.connect(self.table.show_underlay)
         shape = self.shape_station
@@ -223,7 +271,6 @@ class MainWindow(QMainWindow):
         bridges.held.connect(self.table.hold_bridge)
         bridges.adding.connect(self.table.add_bridge)
         self.table.bridge_held.connect(bridges.hold)
-        self.table.bridge_placed.connect(self._place_bridge)
         self.table.bridge_out.connect(bridges.take_out)
         inspect = self.inspect_station
         inspect.remedy_wanted.connect(self._apply_remedy)
@@ -233,6 +280,12 @@ class MainWindow(QMainWindow):
         inspect.true_size_wanted.connect(self.table.zoom_to_true_size)
         inspect.widths.side_chosen.connect(self._show_insights)
         self.session.insights.changed.connect(lambda _: self._show_insights())
+
+    @property
+    def measure_station(self) -> MeasureStation:
+        station = self.stations["measure"]
+        assert isinstance(station, MeasureStation)
+        return station
 
     @property
     def inspect_station(self) -> InspectStation:
@@ -253,48 +306,72 @@ class MainWindow(QMainWindow):
         return station
 
     def _build_menus(self) -> None:
+        add, files, keys = self.commands.action, self.files, QKeySequence.StandardKey
         menu = self.menuBar().addMenu("&Job")
-        self._action(menu, "&New", QKeySequence.StandardKey.New, self.new)
-        self._action(menu, "&Open…", QKeySequence.StandardKey.Open, self.choose_and_open)
-        self.recent_menu = menu.addMenu("Open &recent")
-        self.recent_menu.aboutToShow.connect(self._fill_recent)
-        self._action(menu, "&Save", QKeySequence.StandardKey.Save, self.save)
-        self._action(menu, "Save &as…", QKeySequence.StandardKey.SaveAs, self.save_as)
+        add(menu, "&New", "new", keys.New, files.new)
+        self._filled(menu, "New fr&om", files.fill_new_menu)
+        add(menu, "New &window", "newWindow", "Ctrl+Shift+N", lambda: self.another_wanted.emit(None))
+        add(menu, "&Open…", "open", keys.Open, files.choose_and_open)
+        self.recent_menu = self._filled(menu, "Open &recent", files.fill_recent)
         menu.addSeparator()
-        demos = menu.addMenu("&Demonstrations")
-        for title, make in DEMO_JOBS.items():
-            self._action(demos, title, None, partial(self.open_demo, make))
+        add(menu, "&Save", "save", keys.Save, files.save)
+        add(menu, "Save &as…", "saveAs", "Ctrl+Shift+S", files.save_as)
+        add(menu, "&Duplicate as a new job", "duplicate", "Ctrl+Shift+D", files.duplicate)
+        add(menu, "&Changes and earlier versions…", "versions", None, self.dialogs.open_versions)
+        add(menu, "&Print at true size…", "print", keys.Print, self.dialogs.print_it)
         menu.addSeparator()
-        self._action(menu, "&Quit", QKeySequence.StandardKey.Quit, self.close)
+        add(menu, "&Materials and machines…", "materials", "Ctrl+M", self.dialogs.open_stock)
+        add(menu, "Pr&eferences…", "preferences", "Ctrl+,", self.dialogs.open_preferences)
+        menu.addSeparator()
+        add(menu, "C&lose the window", "closeWindow", keys.Close, self.close)
+        add(menu, "&Quit", "quit", keys.Quit, self.quit_wanted.emit)
         edit = self.menuBar().addMenu("&Edit")
-        self.undo_action = self._action(edit, "&Undo", QKeySequence.StandardKey.Undo, self.session.undo)
-        self.redo_action = self._action(edit, "&Redo", QKeySequence.StandardKey.Redo, self.session.redo)
-        self._action(edit, "&History…", QKeySequence("Ctrl+H"), self._open_history)
-        self._action(edit, "&Paste a drawing or picture", QKeySequence.StandardKey.Paste, self.paste)
-        view = self.menuBar().addMenu("&Look")
-        self._action(view, "&Next finding", QKeySequence("F8"), partial(self._step_finding, 1))
-        self._action(view, "&Previous finding", QKeySequence("Shift+F8"), partial(self._step_finding, -1))
-        self._action(view, "Full-screen table", QKeySequence("F11"), self._toggle_full_table)
-        palettes = QActionGroup(self)
-        for key, word in (("day", "Workroom by day"), ("evening", "Workroom by evening")):
-            action = self._action(view, word, None, partial(self._set_palette, key))
-            action.setCheckable(True)
-            action.setChecked(QSettings().value("palette", "day") == key)
-            palettes.addAction(action)
+        self.undo_action = add(edit, "&Undo", "undo", keys.Undo, self.session.undo)
+        self.redo_action = add(edit, "&Redo", "redo", keys.Redo, self.session.redo)
+        add(edit, "&History…", "history", "Ctrl+H", self.dialogs.open_history)
+        edit.addSeparator()
+        add(edit, "&Paste words, drawing or picture", "paste", keys.Paste, files.paste)
+        add(edit, "Take &everything in hand", "pickAll", "Ctrl+Shift+A", self.wishes.pick_all)
+        add(edit, "&Find an element…", "find", keys.Find, self.dialogs.find_element)
+        look = self.menuBar().addMenu("&Look")
+        add(look, "&Next finding", "nextFinding", "F8", partial(self._step_finding, 1))
+        add(look, "&Previous finding", "previousFinding", "Shift+F8", partial(self._step_finding, -1))
+        look.addSeparator()
+        add(look, "&What is in hand", "zoomHeld", "Ctrl+8", self.table.zoom_to_held)
+        add(look, "Measuring &tape", "tape", "Ctrl+T", self._toggle_tape)
+        add(look, "&Guides…", "guides", "Ctrl+G", self.dialogs.open_guides)
+        add(look, "Full-screen table", "fullTable", "F11", self._toggle_full_table)
+        look.addSeparator()
+        self._add_palettes(look)
         aid = self.menuBar().addMenu("&Help")
-        self._action(aid, "All &shortcuts", QKeySequence("Ctrl+/"), self._show_shortcuts)
+        add(aid, "&Help on this station", "help", "F1", self.dialogs.open_help)
+        add(aid, "&Show me around", "tour", None, self.dialogs.begin_tour)
+        add(aid, "All &shortcuts", "shortcuts", "Ctrl+/", partial(self.dialogs.open_preferences, "keys"))
+        add(aid, "First page", "firstPage", None, self.show_start)
+        demos = aid.addMenu("&Demonstrations")
+        files.fill_demo_menu(demos)
 
-    def _action(self, menu: QMenu, word: str, key: Shortcut | None, then: Callable[[], object]) -> QAction:
-        action = QAction(word, self)
-        if key is not None:
-            action.setShortcut(key)
-        action.triggered.connect(lambda _=False: then())
-        menu.addAction(action)
-        return action
+    def _filled(self, menu: QMenu, word: str, fill: Callable[[QMenu], None]) -> QMenu:
+        """A menu inside a menu that is made up when it is opened."""
+        inner = menu.addMenu(word)
+        inner.aboutToShow.connect(partial(fill, inner))
+        return inner
+
+    def _add_palettes(self, menu: QMenu) -> None:
+        palettes = QActionGroup(self)
+        now = read_preferences().palette
+        for key, word in PALETTE_WORDS:
+            action = self.commands.action(menu, word, f"palette_{key}", None, partial(self._set_palette, key))
+            action.setCheckable(True)
+            action.setChecked(now == key)
+            palettes.addAction(action)
 
     # -- showing --------------------------------------------------------------------
 
     def go_to(self, key: str) -> None:
+        """Open a station."""
+        self.station_in_hand = key
+        self.show_work()
         self.tray.setCurrentIndex(list(self.stations).index(key))
         self.work_path.show_station(key)
         self.table.show_places(())
@@ -308,6 +385,7 @@ class MainWindow(QMainWindow):
             "widths": ("widths",),
             "surface": ("lost",),
             "waste": ("weeding",),
+            "item": ("on item",),
         }
         self.session.insights.want("table", *wanted.get(key, ()))
         self._show_insights()
@@ -322,12 +400,21 @@ class MainWindow(QMainWindow):
             self.table.show_lost(insights.lost, words)
         elif self.table.look == "waste":
             self.table.show_plan(insights.weeding)
+        elif self.table.look == "item":
+            self.table.show_on_item(insights.on_item)
 
     def tell(self, sentence: str) -> None:
         """One sentence in the notice bar; nothing modal, nothing lost."""
         clear_layout(self.notice_buttons)
         self.notice_text.setText(sentence)
         self.notice.show()
+
+    def offer(self, word: str, name: str, then: Callable[[], object]) -> None:
+        """A button in the notice bar for what can be done about it."""
+        button = QPushButton(word)
+        button.setObjectName(name)
+        button.clicked.connect(lambda _=False: then())
+        self.notice_buttons.addWidget(button)
 
     def _show_job(self) -> None:
         job = self.session.job
@@ -385,28 +472,6 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"{name}{'' if self.session.is_saved else ' •'} — Vivid Thimble")
 
     # -- intentions -----------------------------------------------------------------
-
-    def _move_element(self, dx: float, dy: float) -> None:
-        picked = self.session.picked
-        if picked:
-            self.session.change("Move", moved(self.session.job, picked, dx, dy), merge=f"move {' '.join(picked)}")
-
-    def _resize_picked(self, factors: tuple[float, float], about: tuple[float, float]) -> None:
-        picked = self.session.picked
-        if picked:
-            self.session.change("Size of the element", stretched(self.session.job, picked, *factors, about))
-
-    def _place_bridge(self, bridge: Bridge, instead_of: int) -> None:
-        """A bridge was dragged, turned or added on the table."""
-        hands = self.table.bridges
-        if hands.found is None:
-            return
-        number = instead_of if instead_of >= 0 else None
-        job = with_bridge(self.session.job, hands.owner, hands.found, bridge, number)
-        self.session.change("Place a bridge", job, merge="" if number is None else "slide a bridge")
-        step = next(one for one in steps_of(job, hands.owner) if one.id == hands.found.step.id)
-        assert isinstance(step, Bridges)
-        self.shape_station.steps.bridges.expect(len(step.placed) - len(hands.found.found.unfit) - 1)
 
     def _show_sizes(self) -> None:
         self.go_to("inspect")
@@ -492,224 +557,74 @@ class MainWindow(QMainWindow):
             job, lambda answer: self.table.show_preview([layer.kept.polygons for layer in answer.layers])
         )
 
-    def _open_audition(self) -> None:
-        """One audition at a time; it goes on while the window is used."""
-        from vivid_thimble.desktop.audition import AuditionDialog  # here: most sessions never need it
-
-        for dialog in self.findChildren(AuditionDialog):
-            dialog.close()
-        AuditionDialog(self.session, self).show()
-
-    def _open_set(self) -> None:
-        """One set at a time; it goes on while the window is used."""
-        from vivid_thimble.desktop.set_dialog import SetDialog  # here: most sessions never need it
-
-        for dialog in self.findChildren(SetDialog):
-            dialog.close()
-        SetDialog(self.session, self).show()
-
-    def _open_history(self) -> None:
-        """One list of edits at a time; it goes on while the window is used."""
-        for dialog in self.findChildren(HistoryDialog):
-            dialog.close()
-        HistoryDialog(self.session, self).show()
+    def _toggle_tape(self) -> None:
+        self.table.use_tape(on=not self.table.tape.on)
+        if self.table.tape.on:
+            self.place_label.setText(self.table.tape.words())
+            self.table.setFocus()
 
     def _toggle_full_table(self) -> None:
         full = self.tray.isVisible()
         for widget in (self.tray, self.work_path):
             widget.setVisible(not full)
 
-    def _set_palette(self, key: str) -> None:
-        QSettings().setValue("palette", key)
-        self.tell("The other palette is used from the next start.")
+    def _set_palette(self, key: PaletteChoice) -> None:
+        values = replace(read_preferences(), palette=key)
+        keep_preferences(values)
+        self.preferences_changed.emit(values)
 
-    def _show_shortcuts(self) -> None:
-        lines = [
-            f"{a.text().replace('&', '').split(':')[0]}: {a.shortcut().toString()}"
-            for a in self.findChildren(QAction)
-            if not a.shortcut().isEmpty()
-        ]
-        lines += [
-            f"{b.text().replace('&', '')}: {b.shortcut().toString()}"
-            for b in self.findChildren(QPushButton)
-            if not b.shortcut().isEmpty()
-        ]
-        lines += [
-            "Stations: Alt+1 to Alt+6",
-            "Nudge on the table: arrow keys, with Shift ten times as far",
-            "Pan: middle button, or space and drag",
-            "Zoom: wheel, + and −",
-        ]
-        box = QMessageBox(QMessageBox.Icon.NoIcon, "All shortcuts", "\n".join(lines), parent=self)
-        box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        box.open()
+    def use_palette(self, palette: Palette) -> None:
+        """Show another palette at once."""
+        for widget in (self, *self.findChildren(QWidget)):
+            for name in ("colours", "_palette"):
+                if isinstance(getattr(widget, name, None), Palette):
+                    setattr(widget, name, palette)
+            widget.update()
+        self._show_result()
 
-    # -- files ----------------------------------------------------------------------
+    # -- first page -----------------------------------------------------------------
 
-    def new(self) -> None:
-        if self._may_leave():
-            self.session.start(new_job(), {})
-            self.go_to("measure")
+    def show_start(self) -> None:
+        """The page with three ways to begin."""
+        self.start_page.renew()
+        self.room.setCurrentWidget(self.start_page)
 
-    def open_demo(self, make: Callable[[], Job] = demo_job) -> None:
-        """One of the demonstrations; what it does not need of the shipped files is left out when it is saved."""
-        if self._may_leave():
-            self.session.start(make(), demo_assets())
-            self.go_to("inspect")
+    def show_work(self) -> None:
+        """The table and its tray."""
+        self.room.setCurrentIndex(0)
 
-    def choose_and_open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(
-            self,
-            "Open",
-            "",
-            f"Jobs, drawings, pictures, fonts (*{ENDING} {DRAWINGS} *.ttf *.otf *.woff2);;All files (*)",
-        )
-        if name:
-            self.open_file(FilePath(name))
+    def _begin_with_art(self) -> None:
+        self.files.new()
+        self.go_to("gather")
 
-    def open_file(self, path: FilePath) -> None:
-        """A project becomes the job; a drawing or font joins it."""
-        ending = path.suffix.lower()
-        if ending in (".svg", ".svgz", ".dxf", ".pdf", ".zip", *PICTURE_ENDINGS):
-            self.gather_station.add_drawing_file(path)
-            self.go_to("gather")
-        elif ending in (".ttf", ".otf", ".ttc", ".woff2", ".woff"):
-            if not any(True for _ in all_elements(self.session.job)):
-                self.gather_station.add_words()
-            self.gather_station.use_font_file(path)
-            self.go_to("gather")
-        elif self._may_leave():
-            try:
-                self.session.open(path)
-            except ThimbleError as error:
-                self.tell(str(error))
-                return
-            self.notice.hide()
-            self._remember(path)
-            self.go_to("inspect")
-
-    def paste(self) -> None:
-        """A drawing, a picture, or files, from the clipboard."""
-        content = QGuiApplication.clipboard().mimeData()
-        files = [FilePath(url.toLocalFile()) for url in content.urls() if url.isLocalFile()]
-        if files:
-            for path in files:
-                self.open_file(path)
-            return
-        data = bytes(content.data("image/svg+xml").data())
-        text = content.text() if not data else ""
-        if not data and "<svg" in text[:4000]:
-            data = text.encode()
-        image = content.imageData() if not data and content.hasImage() else None
-        if data:
-            self.gather_station.add_drawing(data, "pasted drawing")
-            self.go_to("gather")
-        elif isinstance(image, QImage) and not image.isNull():
-            self.gather_station.add_picture(partial(_png_of, image.copy()), "pasted picture")
-            self.go_to("gather")
-        else:
-            self.tell("There is no drawing or picture on the clipboard: copy one, or copy its file.")
-
-    def save(self) -> bool:
-        if self.session.path is None:
-            return self.save_as()
-        return self.save_to(self.session.path)
-
-    def save_as(self) -> bool:
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Save the job", f"{self.session.job.name}{ENDING}", f"Jobs (*{ENDING})"
-        )
-        if not name:
-            return False
-        return self.save_to(FilePath(name if name.endswith(ENDING) else f"{name}{ENDING}"))
-
-    def save_to(self, path: FilePath) -> bool:
-        try:
-            self.session.save(path)
-        except ThimbleError as error:
-            self.tell(str(error))
-            return False
-        self._remember(path)
-        if self.recovery is not None:
-            self.recovery.saved()
-        return True
-
-    def offer_recovered(self, path: FilePath) -> None:
-        """Say that an unsaved job was found, with a button to open it."""
-        self.tell("The last session ended without saving. Its job was kept.")
-        button = QPushButton("Open it")
-        button.setObjectName("openRecovered")
-        button.setProperty("role", "main")
-        button.clicked.connect(lambda: self._open_recovered(path))
-        self.notice_buttons.addWidget(button)
-
-    def _open_recovered(self, path: FilePath) -> None:
-        self.notice.hide()
-        try:
-            self.session.open(path)
-        except ThimbleError as error:
-            self.tell(str(error))
-            return
-        job, assets = self.session.job, self.session.assets
-        self.session.start(job, assets, None, saved=False)
-
-    def _may_leave(self) -> bool:
-        """Ask before unsaved work is left; nothing is thrown away without a word."""
-        if self.session.is_saved:
-            return True
-        box = QMessageBox(
-            QMessageBox.Icon.NoIcon, "Unsaved work", "This job has changes that are not saved.", parent=self
-        )
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        leave = box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is save:
-            return self.save()
-        return box.clickedButton() is leave
-
-    def _remember(self, path: FilePath) -> None:
-        settings = QSettings()
-        known = [p for p in _recent_paths(settings) if p != str(path)]
-        settings.setValue("recent", [str(path), *known][:8])
-
-    def _fill_recent(self) -> None:
-        self.recent_menu.clear()
-        paths = _recent_paths(QSettings())
-        for name in paths:
-            self._action(self.recent_menu, FilePath(name).name, None, partial(self.open_file, FilePath(name)))
-        if not paths:
-            self.recent_menu.addAction("Nothing yet").setEnabled(False)
+    # -- files, closing -----------------------------------------------------------------
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        for url in event.mimeData().urls():
-            if url.isLocalFile():
-                self.open_file(FilePath(url.toLocalFile()))
+        urls = event.mimeData().urls()
+        self.files.open_files([FilePath(url.toLocalFile()) for url in urls if url.isLocalFile()])
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._may_leave():
+        if not self.files.may_leave():
             event.ignore()
             return
         if self.recovery is not None:
             self.recovery.saved()
         self.session.stop()
-        self.table.stop()
+        self._stop_own()
         event.accept()
+        self.closed.emit()
 
+    def let_go(self) -> None:
+        """Another window has taken over the job: this one goes without a question."""
+        self._stop_own()
+        self.hide()
+        self.deleteLater()
 
-def _png_of(image: QImage) -> bytes:
-    """The bytes of a picture's file."""
-    held = QBuffer()
-    held.open(QIODevice.OpenModeFlag.WriteOnly)
-    image.save(held, "PNG")  # type: ignore[call-overload]  # the stubs want bytes, the call refuses them
-    return bytes(held.data().data())
-
-
-def _recent_paths(settings: QSettings) -> list[str]:
-    value = settings.value("recent", [])
-    paths = [value] if isinstance(value, str) else value if isinstance(value, list) else []
-    return [str(p) for p in paths if FilePath(str(p)).exists()]
+    def _stop_own(self) -> None:
+        """End the threads that belong to the window and not to its job."""
+        self.table.stop()
+        self.photo.stop()

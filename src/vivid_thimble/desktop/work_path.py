@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
 
 from vivid_thimble.desktop.marks import draw_verdict
-from vivid_thimble.desktop.theme import Palette
+from vivid_thimble.desktop.theme import Palette, px
 
 
 @dataclass(frozen=True)
@@ -36,7 +36,7 @@ class StationButton(QAbstractButton):
         self.show_standing(self.standing)
 
     def sizeHint(self) -> QSize:
-        return QSize(150, 58)
+        return QSize(px(150), px(58))
 
     def show_standing(self, standing: Standing) -> None:
         self.standing = standing
@@ -63,19 +63,19 @@ class StationButton(QAbstractButton):
 
     def _texts(self, painter: QPainter, p: Palette) -> None:
         font = QFont(painter.font())
-        font.setPixelSize(15)
+        font.setPixelSize(px(15))
         font.setWeight(QFont.Weight.DemiBold if self.isChecked() else QFont.Weight.Medium)
         font.setUnderline(self.hasFocus())
         painter.setFont(font)
         painter.setPen(QColor(p.thread if self.isChecked() else p.ink))
-        painter.drawText(QRectF(40, 10, self.width() - 44, 20), Qt.AlignmentFlag.AlignVCenter, self._title)
-        font.setPixelSize(12)
+        painter.drawText(QRectF(40, px(10), self.width() - 44, px(20)), Qt.AlignmentFlag.AlignVCenter, self._title)
+        font.setPixelSize(px(12))
         font.setUnderline(False)
         font.setWeight(QFont.Weight.Normal)
         painter.setFont(font)
         painter.setPen(QColor(p.soft_ink))
         text = painter.fontMetrics().elidedText(self.standing.words, Qt.TextElideMode.ElideRight, self.width() - 46)
-        painter.drawText(QRectF(40, 29, self.width() - 44, 18), Qt.AlignmentFlag.AlignVCenter, text)
+        painter.drawText(QRectF(40, px(29), self.width() - 44, px(18)), Qt.AlignmentFlag.AlignVCenter, text)
 
 
 class WorkPath(QWidget):
@@ -88,7 +88,7 @@ class WorkPath(QWidget):
         super().__init__()
         self.setObjectName("workPath")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedWidth(158)
+        self.setFixedWidth(px(158))
         self.buttons: dict[str, StationButton] = {}
         group = QButtonGroup(self)
         layout = QVBoxLayout(self)

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.desktop.table.bands import BAND_COLOURS, BAND_LIMITS
-from vivid_thimble.desktop.theme import Palette
+from vivid_thimble.desktop.theme import Palette, px
 
 FOOT, HEAD = 22, 8
 SHOWN_SHARE = 0.03
@@ -86,7 +86,7 @@ class Histogram(QWidget):
         """The limit as a stitched line, and widths along the foot."""
         p = self._palette
         font = QFont(painter.font())
-        font.setPixelSize(11)
+        font.setPixelSize(px(11))
         painter.setFont(font)
         scale = (self.width() - 8) / float(self._edges[-1])
         x = 4 + self._limit * scale

@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPainterPath, QPaintEvent, QP
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from vivid_thimble.core.blanks.kinds import Ball, Blank, Cloth, Cylinder, Glass, Panel, Screen, Strip, Tapered
-from vivid_thimble.desktop.theme import Palette
+from vivid_thimble.desktop.theme import Palette, px
 
 WIDE, HIGH = 280.0, 128.0
 LETTERS = "ABCDEFGH"
@@ -202,7 +202,7 @@ class TapePicture(QWidget):
             self._draw_end(painter, path, share)
         middle = path.pointAtPercent(0.5)
         font = QFont(painter.font())
-        font.setPixelSize(11)
+        font.setPixelSize(px(11))
         font.setBold(True)
         painter.setFont(font)
         plate = QRectF(middle.x() - 7.5, middle.y() - 7.5, 15, 15)

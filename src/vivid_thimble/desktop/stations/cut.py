@@ -11,7 +11,7 @@ from vivid_thimble.core.cut.cutting import Cut
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.formats.cut_file import ENDINGS
-from vivid_thimble.core.layout.carriers import CARRIERS, Carrier
+from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult, cut_of
 from vivid_thimble.desktop.panel import set_role, show_row
@@ -27,9 +27,8 @@ class CutStation(Station):
         self.section("Carrier")
         self.carrier_box = QComboBox()
         self.carrier_box.setObjectName("carrier")
-        for carrier in CARRIERS:
-            self.carrier_box.addItem(carrier.name)
-        self.carrier_box.activated.connect(self._set_carrier)
+        self.carrier_box.activated.connect(lambda _: self._set_carrier(self.carrier_box.currentText()))
+        self.session.workshop.changed.connect(self.show_job)
         self.row("&Carrier", self.carrier_box)
         self.area_line = self.hint()
         self.film_box = self.choice("cutFilm", (), lambda _: self.show_result())
@@ -57,9 +56,9 @@ class CutStation(Station):
 
     def show_job(self) -> None:
         carrier = self.session.job.carrier
-        names = [self.carrier_box.itemText(k) for k in range(self.carrier_box.count())]
-        if carrier.name not in names:
-            self.carrier_box.addItem(carrier.name)
+        names = [one.name for one in self.session.workshop.stock.carriers]
+        self.carrier_box.clear()
+        self.carrier_box.addItems(names if carrier.name in names else [*names, carrier.name])
         self.carrier_box.setCurrentText(carrier.name)
         self._show_films()
         tall = carrier.cuttable_height
@@ -147,6 +146,7 @@ class CutStation(Station):
         layers = self.session.job.item.layers
         return f"film {self.film_box.currentIndex() + 1}" if len(layers) > 1 else ""
 
-    def _set_carrier(self, index: int) -> None:
-        if index < len(CARRIERS):
-            self.session.change("Carrier", replace(self.session.job, carrier=CARRIERS[index]))
+    def _set_carrier(self, name: str) -> None:
+        kept = next((one for one in self.session.workshop.stock.carriers if one.name == name), None)
+        if kept is not None:
+            self.session.change("Carrier", replace(self.session.job, carrier=kept.carrier))

@@ -123,7 +123,7 @@ class GatherStation(Station):
         self.words_button = QPushButton("Add &words")
         self.words_button.setObjectName("addWords")
         self.words_button.setProperty("role", "main")
-        self.words_button.clicked.connect(self.add_words)
+        self.words_button.clicked.connect(lambda _=False: self.add_words())
         self.drawing_button = QPushButton("Add a &drawing…")
         self.drawing_button.setObjectName("addDrawing")
         self.drawing_button.setToolTip("A drawing (SVG, DXF, PDF, zip), a photo or a screenshot")
@@ -327,14 +327,14 @@ class GatherStation(Station):
         failed = result is not None and any(layer.problems for layer in result.layers)
         return Standing(", ".join(parts), "stop" if failed else "fine")
 
-    def add_words(self) -> None:
+    def add_words(self, text: str = "Your words") -> None:
         """New words in the first bundled face, ready to be typed over."""
         job = self.session.job
         face = f"bundled:{next(iter(BUNDLED))}"
         element = Element(
             id=free_id("words", job),
-            name="Your words",
-            source=Words(text="Your words", face=face),
+            name=text,
+            source=Words(text=text, face=face),
             placement=Placement(width=job.item.width * FRESH_SHARE),
         )
         self._add("Add words", element)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
@@ -9,10 +10,11 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPen
 
 from vivid_thimble.core.finish.weeding import WeedingPlan
-from vivid_thimble.core.inspect.findings import Finding
+from vivid_thimble.core.inspect.findings import Finding, Point
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.desktop.marks import draw_verdict
+from vivid_thimble.desktop.theme import px
 from vivid_thimble.desktop.underlay import NamedPlace
 
 if TYPE_CHECKING:
@@ -77,6 +79,21 @@ def draw_spot(table: Table, painter: QPainter, spot: Finding) -> None:
     painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, spot.sentence)
 
 
+def draw_snips(table: Table, painter: QPainter, snips: Sequence[tuple[Point, Point]]) -> None:
+    """Where the film round a design on a ball is snipped: a dashed line from a notch at its edge."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    colour = QColor(table.colours.look)
+    for outer, inner in snips:
+        a, b = table.to_widget(*outer), table.to_widget(*inner)
+        painter.setPen(QPen(colour, 1.6, Qt.PenStyle.DashLine))
+        painter.drawLine(a, b)
+        way = b - a
+        length = math.hypot(way.x(), way.y()) or 1.0
+        along, across = way * (7.0 / length), QPointF(-way.y(), way.x()) * (4.0 / length)
+        painter.setPen(QPen(colour, 1.6))
+        painter.drawPolyline([a + across, a + along, a - across])
+
+
 def draw_relief(table: Table, painter: QPainter, plan: WeedingPlan) -> None:
     """The weeding box and the relief cuts, as suggestions: dashed."""
     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -93,7 +110,7 @@ def draw_relief(table: Table, painter: QPainter, plan: WeedingPlan) -> None:
 def draw_pick_numbers(table: Table, painter: QPainter, plan: WeedingPlan) -> None:
     """The numbers of the pieces to pull, in order."""
     font = QFont(painter.font())
-    font.setPixelSize(12)
+    font.setPixelSize(px(12))
     font.setBold(True)
     painter.setFont(font)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -12,12 +13,14 @@ from vivid_thimble.core.arrange import Room, SnapLine, boxes_of, rooms, snapped
 from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.core.linked import leader_of
-from vivid_thimble.desktop.theme import Palette
+from vivid_thimble.desktop.theme import Palette, px
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.table.table import Table
 
 HANDLE_PX = 8.0
+KNOB_PX = 26.0
+"""So far above the box lies the knob that turns it."""
 SNAP_PX = 7.0
 SMALLEST_MM = 1.0
 """A drag on a handle makes nothing smaller than this."""
@@ -34,6 +37,7 @@ class ArrangeHands:
         self._lines: list[SnapLine] = []
         self._corner = -1
         self._factors = (1.0, 1.0)
+        self._turned: float | None = None
         self.proportional = True
 
     def take_result(self) -> None:
@@ -59,6 +63,10 @@ class ArrangeHands:
         ids = {leader_of(job, one) for one in self.picked} if job is not None else set()
         return [box for one, box in self._boxes.items() if one not in ids]
 
+    def inside(self, frame: QRectF) -> list[str]:
+        """Elements that lie wholly inside a frame of the widget, by id."""
+        return [one for one, box in self._boxes.items() if frame.contains(self._table.level_box(box).boundingRect())]
+
     # -- moving ---------------------------------------------------------------------
 
     def snapped(self, dx: float, dy: float, *, freely: bool) -> tuple[float, float]:
@@ -69,7 +77,8 @@ class ArrangeHands:
             return dx, dy
         moved = box[0] + dx, box[1] + dy, box[2] + dx, box[3] + dy
         item = job.item.width, job.item.height
-        x, y, self._lines = snapped(moved, self._others(), item, SNAP_PX / self._table.px_per_mm)
+        goals = [*self._others(), *self._table.guides.boxes()]
+        x, y, self._lines = snapped(moved, goals, item, SNAP_PX / self._table.px_per_mm)
         return dx + x, dy + y
 
     def shift_words(self, dx: float, dy: float) -> str:
@@ -116,6 +125,37 @@ class ArrangeHands:
         self._corner, self._factors = -1, (1.0, 1.0)
         return None if box is None or max(abs(one - 1.0) for one in factors) < 1e-3 else (factors, fixed)
 
+    # -- turning --------------------------------------------------------------------
+
+    def knob(self) -> QPointF | None:
+        """The knob above the box that turns it."""
+        box = self.box()
+        if box is None or not self.show_handles:
+            return None
+        return self._table.place((box[0] + box[2]) / 2.0, box[1]) - QPointF(0.0, KNOB_PX)
+
+    def press_knob(self, at: QPointF) -> bool:
+        knob = self.knob()
+        self._turned = 0.0 if knob is not None and (knob - at).manhattanLength() < 2 * HANDLE_PX else None
+        return self._turned is not None
+
+    def drag_knob(self, at: QPointF, *, in_steps: bool) -> None:
+        """The angle from straight up; ``in_steps``: to whole fifteen degrees."""
+        box = self.box()
+        if box is None:
+            return
+        middle = self._table.place((box[0] + box[2]) / 2.0, (box[1] + box[3]) / 2.0)
+        way = at - middle
+        angle = math.degrees(math.atan2(-way.x(), -way.y()))
+        step = 15.0 if in_steps else 0.5
+        self._turned = round(angle / step) * step
+        self._table.pointed.emit(f"turned by {self._turned:g}°; hold Shift for steps of 15°")
+
+    def release_knob(self) -> float | None:
+        """Degrees, counter-clockwise; None when nothing was turned."""
+        turned, self._turned = self._turned, None
+        return turned or None
+
     def over_handle(self, at: QPointF) -> int:
         """The handle under a place: 0 to 3, -1 for none."""
         near = [
@@ -152,10 +192,19 @@ class ArrangeHands:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(palette.thread), 1.2, Qt.PenStyle.DashLine))
+        if self._turned is not None:
+            painter.save()
+            middle = self._table.place((now[0] + now[2]) / 2.0, (now[1] + now[3]) / 2.0)
+            painter.translate(middle)
+            painter.rotate(-self._turned)
+            painter.translate(-middle)
         painter.drawPolygon(self._table.level_box(now))
+        if self._turned is not None:
+            painter.restore()
         corners = [self._table.place(x, y) for x, y in _corners_of(now)]
-        if self.show_handles and not moving:
+        if self.show_handles and not moving and self._turned is None:
             self._draw_handles(painter, palette, corners)
+            self._draw_knob(painter, palette)
         if moving:
             self._draw_lines(painter, palette)
             for room in rooms(now, self._others(), (job.item.width, job.item.height)):
@@ -171,6 +220,14 @@ class ArrangeHands:
         painter.setBrush(QColor(palette.raised))
         for at in corners:
             painter.drawEllipse(at, HANDLE_PX / 2.0 + 1.0, HANDLE_PX / 2.0 + 1.0)
+
+    def _draw_knob(self, painter: QPainter, palette: Palette) -> None:
+        knob = self.knob()
+        if knob is not None and not self.is_sizing:
+            painter.drawLine(knob, knob + QPointF(0.0, KNOB_PX))
+            painter.drawEllipse(knob, HANDLE_PX / 2.0 + 1.0, HANDLE_PX / 2.0 + 1.0)
+            painter.setBrush(QColor(palette.thread))
+            painter.drawEllipse(knob, 2.0, 2.0)
 
     def _draw_lines(self, painter: QPainter, palette: Palette) -> None:
         painter.setPen(QPen(QColor(palette.stop), 1.2))
@@ -195,7 +252,7 @@ def _corners_of(box: Box) -> tuple[tuple[float, float], ...]:
 def draw_plate(painter: QPainter, palette: Palette, centre: QPointF, text: str, colour: QColor | None = None) -> None:
     """Words on a small plate."""
     font = QFont(painter.font())
-    font.setPixelSize(12)
+    font.setPixelSize(px(12))
     painter.setFont(font)
     box = QRectF(painter.fontMetrics().boundingRect(text).adjusted(-4, -2, 4, 2))
     box.moveCenter(centre)

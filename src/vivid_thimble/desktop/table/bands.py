@@ -13,7 +13,7 @@ from PySide6.QtGui import QBrush, QColor, QFont, QPainter, QPen
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.widths.widthmap import REACH_LIMITS, Chords
 from vivid_thimble.desktop.table.outlines import Outlines
-from vivid_thimble.desktop.theme import Palette
+from vivid_thimble.desktop.theme import Palette, px
 
 BAND_LIMITS = (0.0, 1.0, 1.5, 2.5, REACH_LIMITS)
 """The edges of the bands in limits of the film."""
@@ -58,7 +58,7 @@ def draw_legend(
 ) -> None:
     """A card whose lower left corner is given: one line for each band."""
     font = QFont(painter.font())
-    font.setPixelSize(12)
+    font.setPixelSize(px(12))
     painter.setFont(font)
     unit = fine_unit(unit)
     row, width = 20.0, 184.0
@@ -93,7 +93,7 @@ def draw_legend(
 def draw_card(painter: QPainter, words: str, corner: QPointF, palette: Palette) -> float:
     """A card with a few words, its lower left corner given; returns its width in pixels."""
     font = QFont(painter.font())
-    font.setPixelSize(12)
+    font.setPixelSize(px(12))
     painter.setFont(font)
     text = painter.fontMetrics().boundingRect(0, 0, 330, 400, Qt.TextFlag.TextWordWrap, words)
     box = QRectF(corner.x(), corner.y() - text.height() - 14, text.width() + 22, text.height() + 14)

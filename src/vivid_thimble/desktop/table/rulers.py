@@ -8,7 +8,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPen
 
 from vivid_thimble.core.lengths import MM_PER, Unit
-from vivid_thimble.desktop.theme import Palette
+from vivid_thimble.desktop.theme import Palette, px
 
 THICKNESS = 24
 LEAST_LABEL_PX = 58.0
@@ -53,7 +53,7 @@ def draw_rulers(
     painter.fillRect(QRectF(0, 0, width, THICKNESS), QColor(palette.panel))
     painter.fillRect(QRectF(0, 0, THICKNESS, height), QColor(palette.panel))
     font = QFont(painter.font())
-    font.setPixelSize(11)
+    font.setPixelSize(px(11))
     painter.setFont(font)
     painter.setPen(QPen(QColor(palette.soft_ink), 0))
     step, parts = ruler_steps(px_per_mm, unit)

@@ -12,11 +12,13 @@ from collections.abc import Sequence
 from typing import Literal
 
 import shapely
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QBrush,
     QColor,
+    QContextMenuEvent,
     QFont,
+    QImage,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -36,30 +38,42 @@ from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.job import Job
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import FoundBridges, ItemResult
-from vivid_thimble.core.room import bend_of, outline_of
+from vivid_thimble.core.room import OnItem, bend_of, outline_of
 from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.core.widths.widthmap import Chords
 from vivid_thimble.desktop.marks import draw_tag
-from vivid_thimble.desktop.table.annotations import draw_pairs, draw_pick_numbers, draw_places, draw_relief, draw_spot
+from vivid_thimble.desktop.preferences import read_preferences
+from vivid_thimble.desktop.table.annotations import (
+    draw_pairs,
+    draw_pick_numbers,
+    draw_places,
+    draw_relief,
+    draw_snips,
+    draw_spot,
+)
 from vivid_thimble.desktop.table.arranging import ArrangeHands, draw_distance
 from vivid_thimble.desktop.table.bands import draw_card, draw_legend
 from vivid_thimble.desktop.table.bridge_hands import NUDGE_MM as BRIDGE_NUDGE_MM
 from vivid_thimble.desktop.table.bridge_hands import BridgeHands
 from vivid_thimble.desktop.table.films import Films
+from vivid_thimble.desktop.table.guides import GuideHands
+from vivid_thimble.desktop.table.on_item import OnItemView
 from vivid_thimble.desktop.table.pair_hands import PairHands
 from vivid_thimble.desktop.table.rulers import THICKNESS, draw_rulers
 from vivid_thimble.desktop.table.sheet_hands import SheetHands
+from vivid_thimble.desktop.table.tape import TapeHands
 from vivid_thimble.desktop.table.true_size import draw_known_sizes
-from vivid_thimble.desktop.theme import Palette
+from vivid_thimble.desktop.theme import Palette, px
 from vivid_thimble.desktop.underlay import NamedPlace, Underlay
 
-Look = Literal["finished", "cut", "waste", "widths", "surface"]
+Look = Literal["finished", "cut", "waste", "widths", "surface", "item"]
 LOOKS: tuple[tuple[Look, str], ...] = (
-    ("finished", "Finished item"),
+    ("finished", "Finished"),
     ("cut", "Cut lines"),
-    ("waste", "Film to pull off"),
+    ("waste", "To pull off"),
     ("widths", "Widths"),
-    ("surface", "On the surface"),
+    ("surface", "Surface"),
+    ("item", "On the item"),
 )
 SMALLEST_PX_PER_MM, LARGEST_PX_PER_MM = 0.02, 400.0
 LEAST_DRAG_PX = 2.0
@@ -74,6 +88,17 @@ class Table(QWidget):
     moved = Signal(float, float)
     resized = Signal(object, object)
     """By which factors what is in hand grows across and down, and about which place of the item."""
+    turned = Signal(float)
+    """Degrees, counter-clockwise, about the middle of what is in hand."""
+    grown = Signal(float)
+    """By how many mm what is in hand becomes wider, by keys."""
+    picked = Signal(object)
+    """Elements inside a frame that was drawn."""
+    guide_placed = Signal(object, object)
+    """A guide as it was (None: new) and as it is to be (None: gone)."""
+    menu_wanted = Signal(QPoint, str)
+    """Where on the screen, and the element there."""
+    delete_wanted = Signal()
     element_pressed = Signal(str)
     also_pressed = Signal(str)
     """An element was pressed with Shift: it is taken in hand as well."""
@@ -113,7 +138,11 @@ class Table(QWidget):
         self.bridges = BridgeHands(self)
         self.sheet = SheetHands(self)
         self.pairs = PairHands(self)
+        self.tape = TapeHands(self)
+        self.guides = GuideHands(self)
+        self.on_item = OnItemView(self)
         self.films = Films(self)
+        self._marquee: QRectF | None = None
         self._bend: Bend | None = None
         self._outline = shapely.box(0.0, 0.0, 1.0, 1.0)
         self._space = False
@@ -154,11 +183,15 @@ class Table(QWidget):
         self._plan = None
         self.drag_mm = self._dragged = QPointF(0, 0)
         self.arranging.take_result()
+        self.tape.forget()
         self.setAccessibleDescription(f"{len(self.findings)} findings marked")
         self.update()
 
     def set_look(self, look: Look) -> None:
+        refit = self._fitted and "item" in (look, self.look) and look != self.look
         self.look = look
+        if refit:
+            self.zoom_to_fit()
         self._spot = None
         self.update()
 
@@ -176,6 +209,25 @@ class Table(QWidget):
             self._lost = lost
             self.films.take_lost(lost)
         self._surface_words = words
+        self.update()
+
+    def show_on_item(self, seen: OnItem | None) -> None:
+        """The thing as it is seen; None while it is being worked out."""
+        new = seen is not None and seen is not self.on_item.shown
+        self.on_item.take(seen)
+        if new and self._fitted:
+            self.zoom_to_fit()
+        self.update()
+
+    def show_photo(self, photo: QImage | None) -> None:
+        """The photo of the thing; None for none."""
+        self.on_item.photo = photo
+        self.update()
+
+    def use_tape(self, *, on: bool) -> None:
+        """Whether the pointer measures."""
+        self.tape.switch(on=on)
+        self.setCursor(Qt.CursorShape.CrossCursor if on else Qt.CursorShape.ArrowCursor)
         self.update()
 
     def show_plan(self, plan: WeedingPlan | None) -> None:
@@ -272,7 +324,11 @@ class Table(QWidget):
         if self.job is None:
             return
         left, top, right, bottom = self._outline.bounds
-        if self.result is not None and self.result.sheet_bounds:
+        if self.look == "item" and self.on_item.shown is not None:
+            x, y = self.job.item.width / 2.0, self.job.item.height / 2.0
+            a, b, c, d = self.on_item.shown.silhouette.bounds
+            left, top, right, bottom = a + x, b + y, c + x, d + y
+        elif self.result is not None and self.result.sheet_bounds:
             box = self.result.sheet_bounds
             left, top, right, bottom = min(left, box[0]), min(top, box[1]), max(right, box[2]), max(bottom, box[3])
         self._zoom_to((left, top, right, bottom), 46)
@@ -286,6 +342,12 @@ class Table(QWidget):
         x, y = finding.at
         self._zoom_to((x - reach, y - reach, x + reach, y + reach), 20)
 
+    def zoom_to_held(self) -> None:
+        """What is in hand, as large as it goes."""
+        box = self.arranging.box()
+        if box is not None:
+            self._zoom_to(_box_of(self.level_box(box), self), 70)
+
     def zoom_to_true_size(self) -> None:
         """One millimetre of the item is one millimetre on this screen, as far as the screen tells."""
         self._zoom_about(self._true_px_per_mm(), QPointF(self.width() / 2, self.height() / 2))
@@ -295,7 +357,8 @@ class Table(QWidget):
         return math.isclose(self.px_per_mm, self._true_px_per_mm(), rel_tol=1e-9)
 
     def _true_px_per_mm(self) -> float:
-        return self._bounded(self.screen().physicalDotsPerInch() / 25.4)
+        measured = read_preferences().screen_px_per_mm
+        return self._bounded(measured or self.screen().physicalDotsPerInch() / 25.4)
 
     def zoom_by(self, factor: float, about: QPointF | None = None) -> None:
         self._zoom_about(self.px_per_mm * factor, about or QPointF(self.width() / 2, self.height() / 2))
@@ -327,7 +390,10 @@ class Table(QWidget):
         with QPainter(self) as painter:
             painter.fillRect(self.rect(), QColor(self.colours.cloth))
             self._draw_weave(painter)
-            if self.job is not None:
+            if self.job is not None and self.look == "item":
+                self.on_item.draw(painter)
+                self._draw_all_rulers(painter)
+            elif self.job is not None:
                 self._draw_item(painter)
                 self._draw_underlay(painter)
                 self.films.draw(painter)
@@ -339,21 +405,31 @@ class Table(QWidget):
                     self.sheet.draw(painter, self.colours)
                     self.pairs.draw(painter, self.colours)
                     self.arranging.draw(painter, self.colours, self.drag_mm, moving=self.is_moving())
+                self.guides.draw(painter, self.colours)
+                self.tape.draw(painter, self.colours)
+                self._draw_marquee(painter)
                 self._draw_cards(painter)
-                draw_rulers(
-                    painter,
-                    self.width(),
-                    self.height(),
-                    (self.offset.x(), self.offset.y()),
-                    self.px_per_mm,
-                    self.job.unit,
-                    self.colours,
-                )
+                self._draw_all_rulers(painter)
                 if self.result is not None and self.result.bounds is None:
                     self._draw_invitation(painter)
             if self.hasFocus():
                 painter.setPen(QPen(QColor(self.colours.thread), 2))
                 painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+
+    def _draw_all_rulers(self, painter: QPainter) -> None:
+        assert self.job is not None
+        origin = self.offset.x(), self.offset.y()
+        size = self.width(), self.height()
+        draw_rulers(painter, *size, origin, self.px_per_mm, self.job.unit, self.colours)
+        self.guides.draw_grips(painter, self.colours)
+
+    def _draw_marquee(self, painter: QPainter) -> None:
+        if self._marquee is not None:
+            thread = QColor(self.colours.thread)
+            painter.setPen(QPen(thread, 1.2, Qt.PenStyle.DashLine))
+            thread.setAlpha(30)
+            painter.setBrush(thread)
+            painter.drawRect(self._marquee.normalized())
 
     def _draw_weave(self, painter: QPainter) -> None:
         """The cloth under the item: a faint plain weave."""
@@ -401,7 +477,7 @@ class Table(QWidget):
         x, y = (left + right) / 2, (top + bottom) / 2
         ends = (((0, y), (left, y)), ((right, y), (item.width, y)), ((x, 0), (x, top)), ((x, bottom), (x, item.height)))
         font = QFont(painter.font())
-        font.setPixelSize(12)
+        font.setPixelSize(px(12))
         painter.setFont(font)
         if self.arranging.is_sizing:
             return
@@ -415,6 +491,8 @@ class Table(QWidget):
                 draw_pick_numbers(self, painter, self._plan)
             return
         draw_pairs(self, painter, self._pairs)
+        if self.look in ("finished", "cut") and self.result is not None:
+            draw_snips(self, painter, self.result.snips)
         order = [k for k in range(len(self.findings)) if k != self.held_finding and self.look != "widths"]
         for k in [*reversed(order), *([self.held_finding] if 0 <= self.held_finding < len(self.findings) else [])]:
             finding = self.findings[k]
@@ -455,7 +533,7 @@ class Table(QWidget):
 
     def _draw_invitation(self, painter: QPainter) -> None:
         font = QFont(painter.font())
-        font.setPixelSize(17)
+        font.setPixelSize(px(17))
         painter.setFont(font)
         painter.setPen(QColor(self.colours.soft_ink))
         box = QRectF(
@@ -486,6 +564,15 @@ class Table(QWidget):
         self.update()
 
     def _press(self, at: QPointF, *, also: bool) -> None:
+        if self.tape.on:
+            self.tape.press(at)
+            self._drag = ("tape", at)
+            return
+        if self.guides.press(at):
+            self._drag = ("guide", at)
+            return
+        if self.look == "item":
+            return
         if self.bridges.press(at):
             self._drag = ("bridge", at)
             return
@@ -502,20 +589,31 @@ class Table(QWidget):
         if self.arranging.press_handle(at):
             self._drag = ("size", at)
             return
+        if self.arranging.press_knob(at):
+            self._drag = ("turn", at)
+            return
         element = self._element_at(at)
         if element and also:
             self.also_pressed.emit(element)
         elif element:
             self.element_pressed.emit(element)
             self._drag, self._dragged = ("move", at), QPointF(0, 0)
+        else:
+            self._drag, self._marquee = ("marquee", at), QRectF(at, at)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position()
         if self._drag is None:
             self.setCursor(self._cursor_over(at))
-            self._tell_place(at)
+            if self.tape.on:
+                self.tape.hover(at)
+                self.pointed.emit(self.tape.words())
+                self.update()
+            else:
+                self._tell_place(at)
             return
         kind, last = self._drag
+        straight = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if kind == "pan":
             self.offset += at - last
             self._fitted = False
@@ -526,6 +624,16 @@ class Table(QWidget):
             (self.sheet if kind == "sheet" else self.pairs).drag(at)
         elif kind == "size":
             self.arranging.drag_handle(at)
+        elif kind == "turn":
+            self.arranging.drag_knob(at, in_steps=straight)
+        elif kind == "guide":
+            self.guides.drag(at)
+        elif kind == "tape":
+            self.tape.drag(at, straight=straight)
+            self.pointed.emit(self.tape.words())
+        elif kind == "marquee":
+            assert self._marquee is not None
+            self._marquee.setBottomRight(at)
         else:
             self._dragged += (at - last) / self.px_per_mm
             freely = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
@@ -537,7 +645,10 @@ class Table(QWidget):
         self.update()
 
     def _cursor_over(self, at: QPointF) -> Qt.CursorShape:
-        if self.bridges.adding:
+        if self.bridges.adding or self.tape.on:
+            return Qt.CursorShape.CrossCursor
+        knob = self.arranging.knob()
+        if knob is not None and (knob - at).manhattanLength() < 16:
             return Qt.CursorShape.CrossCursor
         corner = self.arranging.over_handle(at)
         if corner >= 0:
@@ -550,7 +661,7 @@ class Table(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         kind = self._drag[0] if self._drag else ""
         self._drag = None
-        self.setCursor(Qt.CursorShape.ArrowCursor)
+        self.setCursor(Qt.CursorShape.CrossCursor if self.tape.on else Qt.CursorShape.ArrowCursor)
         self.arranging.let_go()
         if kind == "bridge":
             placed = self.bridges.release()
@@ -568,11 +679,43 @@ class Table(QWidget):
             sized = self.arranging.release_handle()
             if sized is not None:
                 self.resized.emit(*sized)
+        elif kind == "turn":
+            angle = self.arranging.release_knob()
+            if angle is not None:
+                self.turned.emit(angle)
+        elif kind == "guide":
+            placed_guide = self.guides.release(event.position())
+            if placed_guide is not None:
+                self.guide_placed.emit(*placed_guide)
+        elif kind == "marquee":
+            self._take_marquee()
         elif kind == "move" and not self.drag_mm.isNull():
             self.moved.emit(self.drag_mm.x(), self.drag_mm.y())
         if kind != "move":
             self.drag_mm = QPointF(0, 0)
         self.update()
+
+    def _take_marquee(self) -> None:
+        """Take in hand whatever lies wholly inside the frame that was drawn."""
+        frame, self._marquee = self._marquee, None
+        if frame is None or self.job is None or max(abs(frame.width()), abs(frame.height())) < 5:
+            return
+        inside = self.arranging.inside(frame.normalized())
+        if inside:
+            self.picked.emit(inside)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """By the right button where it is pressed, by the menu key on what is in hand."""
+        at = QPointF(event.pos())
+        if event.reason() == QContextMenuEvent.Reason.Keyboard:
+            box = self.arranging.box()
+            at = QPointF(self.rect().center())
+            if box is not None:
+                at = self.place((box[0] + box[2]) / 2.0, (box[1] + box[3]) / 2.0)
+            held = self.arranging.picked[0] if self.arranging.picked else ""
+            self.menu_wanted.emit(self.mapToGlobal(at.toPoint()), held)
+            return
+        self.menu_wanted.emit(event.globalPos(), self._element_at(at))
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         turn = event.angleDelta().y() or event.angleDelta().x()
@@ -587,19 +730,36 @@ class Table(QWidget):
         arrows = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
         if self.bridges.held >= 0 and self._bridge_key(Qt.Key(event.key())):
             return
-        if event.key() in arrows and self.job is not None:
+        control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        if event.key() in arrows and self.job is not None and control:
+            far = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self._grow_or_turn(*arrows[Qt.Key(event.key())], far=far)
+        elif event.key() in arrows and self.job is not None:
             step = NUDGE_INCH_MM if self.job.unit.startswith("in") else NUDGE_MM
             step *= 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
             dx, dy = arrows[Qt.Key(event.key())]
             self.moved.emit(dx * step, dy * step)
         elif event.key() == Qt.Key.Key_Space:
             self._space = True
+        elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.delete_wanted.emit()
+        elif event.key() == Qt.Key.Key_Escape and self.tape.on:
+            self.use_tape(on=False)
         elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
             self.zoom_by(1.25)
         elif event.key() == Qt.Key.Key_Minus:
             self.zoom_by(0.8)
         else:
             super().keyPressEvent(event)
+
+    def _grow_or_turn(self, across: int, down: int, *, far: bool) -> None:
+        """With Control: up and down make what is in hand wider and narrower, left and right turn it."""
+        assert self.job is not None
+        if down:
+            step = NUDGE_INCH_MM if self.job.unit.startswith("in") else NUDGE_MM
+            self.grown.emit(-down * step * (10 if far else 1))
+        else:
+            self.turned.emit(-across * (15.0 if far else 1.0))
 
     def _bridge_key(self, key: Qt.Key) -> bool:
         """Left and right slide the bridge in hand along its edge; Delete takes it out; Escape lays it aside."""
@@ -657,3 +817,9 @@ class Table(QWidget):
 def _room(job: Job) -> tuple[object, ...]:
     """What the outline of the item in hand depends on."""
     return job.item.width, job.item.height, job.item.blank
+
+
+def _box_of(shown: QPolygonF, table: Table) -> Box:
+    """The box of a shape of the widget, in mm on the table."""
+    box = shown.boundingRect()
+    return *table.to_item(box.topLeft()), *table.to_item(box.bottomRight())

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPen
 
 from vivid_thimble.core.lengths import Unit
-from vivid_thimble.desktop.theme import Palette
+from vivid_thimble.desktop.theme import Palette, px
 
 DISC_MM = 24.0
 """About a large coin."""
@@ -23,7 +23,7 @@ def draw_known_sizes(painter: QPainter, corner: QPointF, px_per_mm: float, unit:
     painter.setBrush(QColor(palette.raised))
     painter.drawRoundedRect(rule, 2, 2)
     font = QFont(painter.font())
-    font.setPixelSize(11)
+    font.setPixelSize(px(11))
     painter.setFont(font)
     painter.setPen(QPen(QColor(palette.ink), 1))
     step, per_number = (25.4 / 16, 16) if inches else (1.0, 10)

@@ -1,0 +1,94 @@
+"""Guides by typing: where each lies, in the user's unit."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QListWidget, QPushButton, QVBoxLayout, QWidget
+
+from vivid_thimble.core.job import Guide, with_item
+from vivid_thimble.core.lengths import format_length
+from vivid_thimble.desktop.number_field import NumberField
+from vivid_thimble.desktop.session import Session
+
+FROM = (("left", "from the left edge"), ("right", "from the right edge"), ("top", "from the upper edge"),
+        ("bottom", "from the lower edge"))  # fmt: skip
+
+
+class GuidesDialog(QDialog):
+    """A list of the guides of the item in hand; one is added by a length and an edge."""
+
+    def __init__(self, session: Session, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Guides")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.resize(420, 320)
+        self._session = session
+        whole, row, below = QVBoxLayout(self), QHBoxLayout(), QHBoxLayout()
+        line = QLabel("Things snap to guides. They can be pulled out of the rulers as well, and put back there.")
+        line.setWordWrap(True)
+        self.length = NumberField("Where the guide lies", "guideLength", positive=False)
+        self.edge = QComboBox()
+        self.edge.setObjectName("guideEdge")
+        self.edge.setAccessibleName("From which edge")
+        for key, word in FROM:
+            self.edge.addItem(word, key)
+        add = self._button("&Add", "addGuide", self._add)
+        row.addWidget(self.length, 1)
+        row.addWidget(self.edge)
+        row.addWidget(add)
+        self.list = QListWidget()
+        self.list.setObjectName("guideList")
+        self.list.setAccessibleName("Guides of the item")
+        self.remove_button = self._button("&Take it away", "removeGuide", self._remove)
+        below.addWidget(self.remove_button)
+        below.addStretch()
+        below.addWidget(self._button("Close", "closeGuides", self.close))
+        whole.addWidget(line)
+        whole.addLayout(row)
+        whole.addWidget(self.list, 1)
+        whole.addLayout(below)
+        session.job_changed.connect(self._show)
+        self._show()
+
+    def _button(self, word: str, name: str, then: object) -> QPushButton:
+        button = QPushButton(word)
+        button.setObjectName(name)
+        button.setAutoDefault(False)
+        button.clicked.connect(then)
+        return button
+
+    def _show(self) -> None:
+        job = self._session.job
+        self.length.set_unit(job.unit)
+        held = self.list.currentRow()
+        self.list.clear()
+        for guide in job.item.guides:
+            side = "left" if guide.axis == 0 else "top"
+            kind = "Upright" if guide.axis == 0 else "Level"
+            self.list.addItem(f"{kind}, {format_length(guide.at, job.unit)} from the {side}")
+        self.list.setCurrentRow(min(max(held, 0), self.list.count() - 1))
+        self.remove_button.setEnabled(self.list.count() > 0)
+
+    def _add(self) -> None:
+        self.length.commit()
+        value = self.length.value
+        if value is None or self.length.is_wrong():
+            return
+        item = self._session.job.item
+        edge = self.edge.currentData()
+        axis = 0 if edge in ("left", "right") else 1
+        whole = item.width if axis == 0 else item.height
+        guide = Guide(axis=axis, at=whole - value if edge in ("right", "bottom") else value)
+        if guide not in item.guides:
+            self._change((*item.guides, guide))
+
+    def _remove(self) -> None:
+        row = self.list.currentRow()
+        guides = self._session.job.item.guides
+        if 0 <= row < len(guides):
+            self._change(guides[:row] + guides[row + 1 :])
+
+    def _change(self, guides: tuple[Guide, ...]) -> None:
+        job = with_item(self._session.job, lambda item: replace(item, guides=guides))
+        self._session.change("Guides", job)

@@ -1,0 +1,111 @@
+"""What a person prefers, by the desktop's conventions for settings; every value has its default here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal, get_args
+
+from PySide6.QtCore import QLocale, QSettings, Qt
+from PySide6.QtGui import QGuiApplication
+
+from vivid_thimble.core.lengths import UNITS, Unit
+
+PaletteChoice = Literal["desktop", "day", "evening"]
+PALETTE_CHOICES: tuple[PaletteChoice, ...] = get_args(PaletteChoice)
+TEXT_SCALES = (1.0, 1.1, 1.25, 1.5)
+LANGUAGES = (("", "As the desktop"), ("en", "English"), ("de", "Deutsch"))
+MOST_VERSIONS = (0, 5, 20, 100)
+
+
+@dataclass(frozen=True)
+class Preferences:
+    """``folder`` and ``fonts_folder``: empty for the desktop's usual ones; ``screen_px_per_mm``: 0 for what the screen
+    tells of itself."""
+
+    palette: PaletteChoice = "desktop"
+    text_scale: float = 1.0
+    unit: Unit = "mm"
+    language: str = ""
+    folder: str = ""
+    fonts_folder: str = ""
+    versions: int = 20
+    screen_px_per_mm: float = 0.0
+    start_page: bool = True
+
+
+def read_preferences() -> Preferences:
+    """What cannot be read falls back to its default."""
+    kept, usual = QSettings(), Preferences()
+    palette, unit = str(kept.value("palette", usual.palette)), str(kept.value("unit", _usual_unit()))
+    scale = _number(kept.value("textScale", 1.0), 1.0)
+    return Preferences(
+        palette=palette if palette in PALETTE_CHOICES else usual.palette,
+        text_scale=min(TEXT_SCALES, key=lambda one: abs(one - scale)),
+        unit=unit if unit in UNITS else usual.unit,
+        language=str(kept.value("language", "")),
+        folder=str(kept.value("folder", "")),
+        fonts_folder=str(kept.value("fontsFolder", "")),
+        versions=max(round(_number(kept.value("versions", usual.versions), usual.versions)), 0),
+        screen_px_per_mm=max(_number(kept.value("screenPxPerMm", 0.0), 0.0), 0.0),
+        start_page=str(kept.value("startPage", "true")) == "true",
+    )
+
+
+def keep_preferences(values: Preferences) -> None:
+    kept = QSettings()
+    kept.setValue("palette", values.palette)
+    kept.setValue("textScale", values.text_scale)
+    kept.setValue("unit", values.unit)
+    kept.setValue("language", values.language)
+    kept.setValue("folder", values.folder)
+    kept.setValue("fontsFolder", values.fonts_folder)
+    kept.setValue("versions", values.versions)
+    kept.setValue("screenPxPerMm", values.screen_px_per_mm)
+    kept.setValue("startPage", "true" if values.start_page else "false")
+
+
+def palette_name(choice: PaletteChoice) -> str:
+    """Day or evening; the desktop's choice is followed when it makes one."""
+    if choice != "desktop":
+        return choice
+    return "evening" if QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark else "day"
+
+
+def language_code(choice: str) -> str:
+    """Two letters, such as en."""
+    return choice or QLocale.system().name()[:2]
+
+
+def _usual_unit() -> Unit:
+    """Inches where they are the custom, millimetres everywhere else."""
+    custom = QLocale.system().measurementSystem()
+    return "in/16" if custom == QLocale.MeasurementSystem.ImperialUSSystem else "mm"
+
+
+def _number(value: object, usual: float) -> float:
+    try:
+        number = float(str(value))
+    except ValueError:
+        return usual
+    return number if number == number else usual  # not a number is no preference
+
+
+SHORTCUTS = "shortcuts"
+
+
+def kept_shortcuts() -> dict[str, str]:
+    """Changed shortcuts by the name of their action."""
+    kept = QSettings()
+    kept.beginGroup(SHORTCUTS)
+    found = {key: str(kept.value(key)) for key in kept.childKeys()}
+    kept.endGroup()
+    return found
+
+
+def keep_shortcut(name: str, keys: str | None) -> None:
+    """None: as it was shipped."""
+    kept = QSettings()
+    if keys is None:
+        kept.remove(f"{SHORTCUTS}/{name}")
+    else:
+        kept.setValue(f"{SHORTCUTS}/{name}", keys)

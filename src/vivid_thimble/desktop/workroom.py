@@ -1,0 +1,196 @@
+"""The application with all its windows: one list of materials, one set of preferences, one running instance."""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Sequence
+from pathlib import Path as FilePath
+
+from PySide6.QtCore import QObject
+from PySide6.QtNetwork import QLocalServer, QLocalSocket
+from PySide6.QtWidgets import QApplication
+
+from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.folders import recovery_folder, reports_folder, settings_folder
+from vivid_thimble.desktop.crash import CrashReporter
+from vivid_thimble.desktop.preferences import Preferences, palette_name, read_preferences
+from vivid_thimble.desktop.recovery import Recovery
+from vivid_thimble.desktop.theme import IN_USE, PALETTES, TEXT_SCALE, style_sheet
+from vivid_thimble.desktop.translation import use_language
+from vivid_thimble.desktop.window import MainWindow
+from vivid_thimble.desktop.workshop import Workshop
+
+SERVER = f"vivid-thimble-{os.getuid()}"
+ANSWER_MS = 800
+DEMO = "demo"
+
+
+class Workroom(QObject):
+    """Opens windows and keeps them alike."""
+
+    def __init__(self, app: QApplication) -> None:
+        super().__init__(app)
+        self._app = app
+        self.windows: list[MainWindow] = []
+        self.workshop = Workshop(settings_folder(), self)
+        self._opened = 0
+        self._text_scale = read_preferences().text_scale
+        self._language = read_preferences().language
+        self._server: QLocalServer | None = None
+        self.reporter = CrashReporter(self._newest, reports_folder())
+
+    def open_window(self, like: MainWindow | None = None) -> MainWindow:
+        """Another window; ``like``: it takes over that one's job."""
+        self._opened += 1
+        palette = PALETTES[str(self._app.property(IN_USE))]
+        recovery = (
+            like.recovery if like is not None else Recovery(recovery_folder(), name=f"{os.getpid()}-{self._opened}")
+        )
+        session = like.session if like is not None else None
+        window = MainWindow(palette, recovery, self.workshop, session)
+        window.another_wanted.connect(self._open_another)
+        window.preferences_changed.connect(self.use_preferences)
+        window.quit_wanted.connect(self.quit)
+        window.closed.connect(lambda w=window: self._forget(w))
+        self.windows.append(window)
+        window.resize(1280, 800)
+        return window
+
+    def open_paths(self, paths: Sequence[FilePath], *, demo: bool = False) -> None:
+        """What another start of the program was given: files join the newest window, jobs get one of their own."""
+        window = self._newest()
+        if demo or not _is_untouched(window):
+            window = self.open_window()
+            window.show()
+        if demo:
+            window.session.start(demo_job(), demo_assets())
+            window.go_to("inspect")
+        window.files.open_files(list(paths))
+        window.raise_()
+        window.activateWindow()
+
+    def quit(self) -> None:
+        """Close every window; one that stays keeps the program running."""
+        for window in list(self.windows):
+            if not window.close():
+                return
+
+    def stop(self) -> None:
+        for window in self.windows:
+            window.session.stop()
+            window.table.stop()
+        if self._server is not None:
+            self._server.close()
+
+    # -- preferences ------------------------------------------------------------------
+
+    def use_preferences(self, values: Preferences) -> None:
+        """Colours change at once; text size and language need the windows to be made anew, with their jobs."""
+        use_palette(self._app, values)
+        palette = PALETTES[str(self._app.property(IN_USE))]
+        if (values.text_scale, values.language) != (self._text_scale, self._language):
+            self._text_scale, self._language = values.text_scale, values.language
+            use_language(self._app, values.language)
+            for window in list(self.windows):
+                self._replace(window)
+        for window in self.windows:
+            window.use_palette(palette)
+
+    def _replace(self, window: MainWindow) -> None:
+        station = window.station_in_hand
+        made = self.open_window(window)
+        made.setGeometry(window.geometry())
+        made.go_to(station)
+        made.show()
+        self.windows.remove(window)
+        window.let_go()
+
+    # -- windows ----------------------------------------------------------------------
+
+    def _newest(self) -> MainWindow:
+        active = self._app.activeWindow()
+        return active if isinstance(active, MainWindow) else self.windows[-1]
+
+    def _open_another(self, paths: Sequence[FilePath] | None) -> None:
+        if not paths:
+            window = self.open_window()
+            window.show()
+            window.show_start()
+        for path in paths or ():
+            window = self.open_window()
+            window.show()
+            window.files.open_file(path)
+
+    def _forget(self, window: MainWindow) -> None:
+        if window in self.windows:
+            self.windows.remove(window)
+            window.deleteLater()
+
+    # -- one running instance ---------------------------------------------------------------
+
+    def listen(self) -> None:
+        """Take what later starts of the program are given; only this user can speak to it."""
+        self._server = QLocalServer(self)
+        self._server.setSocketOptions(QLocalServer.SocketOption.UserAccessOption)
+        self._server.newConnection.connect(self._hear)
+        if not self._server.listen(SERVER):
+            QLocalServer.removeServer(SERVER)  # left behind by a run that was killed
+            self._server.listen(SERVER)
+
+    def _hear(self) -> None:
+        assert self._server is not None
+        socket = self._server.nextPendingConnection()
+        if socket is None:
+            return
+
+        def heard() -> None:
+            if not socket.canReadLine():
+                return
+            paths, demo = _understood(bytes(socket.readLine().data()))
+            socket.write(b"ok\n")
+            socket.flush()
+            self.open_paths(paths, demo=demo)
+
+        socket.readyRead.connect(heard)
+        socket.disconnected.connect(socket.deleteLater)
+        heard()
+
+
+def hand_over(files: Sequence[str], *, demo: bool, server: str = SERVER) -> bool:
+    """Give files to the instance that runs already; False when there is none that answers."""
+    socket = QLocalSocket()
+    socket.connectToServer(server)
+    if not socket.waitForConnected(ANSWER_MS):
+        return False
+    told = {"files": [str(FilePath(name).absolute()) for name in files], DEMO: demo}
+    socket.write(json.dumps(told).encode() + b"\n")
+    socket.flush()
+    answered = socket.waitForReadyRead(5 * ANSWER_MS) and bytes(socket.readAll().data()).startswith(b"ok")
+    socket.disconnectFromServer()
+    return answered
+
+
+def _understood(line: bytes) -> tuple[list[FilePath], bool]:
+    try:
+        told = json.loads(line)
+    except ValueError:
+        return [], False
+    if not isinstance(told, dict) or not isinstance(told.get("files"), list):
+        return [], False
+    return [FilePath(str(name)) for name in told["files"]], bool(told.get(DEMO))
+
+
+def use_palette(app: QApplication, values: Preferences) -> None:
+    """Dress the application in the colours and the text size that are preferred."""
+    palette = PALETTES[palette_name(values.palette)]
+    app.setProperty(IN_USE, palette.name)
+    app.setProperty(TEXT_SCALE, values.text_scale)
+    sheet = style_sheet(palette, values.text_scale)
+    if app.styleSheet() != sheet:
+        app.setStyleSheet(sheet)
+
+
+def _is_untouched(window: MainWindow) -> bool:
+    """Whether nothing was done in a window yet."""
+    return window.session.is_saved and window.session.path is None and not window.session.undo_name()
