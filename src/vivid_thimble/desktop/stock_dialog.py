@@ -260,6 +260,7 @@ class StockDialog(QDialog):
             widget = old.widget() if old is not None else None
             if widget is not None:
                 widget.hide()
+                widget.setParent(None)
                 widget.deleteLater()
         own = entry is not None and self.workshop.own.entry(self.shelf, entry.name) is not None
         shipped = entry is not None and SHIPPED.entry(self.shelf, entry.name) is not None

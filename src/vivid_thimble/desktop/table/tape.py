@@ -65,7 +65,7 @@ class TapeHands:
         length = self._length()
         if length is not None and self._from is not None and self._to is not None:
             dx, dy = self._to[0] - self._from[0], self._to[1] - self._from[1]
-            angle = math.degrees(math.atan2(-dy, dx))
+            angle = round(math.degrees(math.atan2(-dy, dx)), 1) + 0.0  # never minus nothing
             across, down = format_length(abs(dx), unit), format_length(abs(dy), unit)
             return f"{format_length(length, unit)} at {angle:.1f}°: {across} across, {down} down"
         if self.under is not None:
