@@ -95,6 +95,8 @@ class AuditionDialog(WorkingDialog):
         row = QHBoxLayout()
         self.search = QLineEdit()
         self.search.setObjectName("faceSearch")
+        self.search.setAccessibleName("Find a face by its name")
+        self.search.setAccessibleName("Find a face by its name")
         self.search.setPlaceholderText("Find a face by its name")
         self.search.textChanged.connect(lambda _: self._fill())
         self.kind = QComboBox()
