@@ -96,7 +96,6 @@ class AuditionDialog(WorkingDialog):
         self.search = QLineEdit()
         self.search.setObjectName("faceSearch")
         self.search.setAccessibleName("Find a face by its name")
-        self.search.setAccessibleName("Find a face by its name")
         self.search.setPlaceholderText("Find a face by its name")
         self.search.textChanged.connect(lambda _: self._fill())
         self.kind = QComboBox()

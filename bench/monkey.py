@@ -1,0 +1,70 @@
+"""The monkey for a long time: no exception, undo leads back to the beginning, memory stays.
+
+    PYTHONPATH=src:. .venv/bin/python bench/monkey.py [--steps 2000] [--seed 1]
+
+Needs a display (Xvfb will do). Prints what the process takes after every two hundred steps.
+"""
+
+from __future__ import annotations
+
+import argparse
+import random
+import time
+from pathlib import Path
+
+from hypothesis import HealthCheck, Phase, seed, settings
+from hypothesis.stateful import run_state_machine_as_test
+from tests.desktop.monkey import Monkey
+
+EVERY = 200
+
+
+def resident_mb() -> float:
+    """What the process takes of the memory."""
+    pages = int(Path("/proc/self/statm").read_text().split()[1])
+    return pages * 4096 / 1e6
+
+
+class Watched(Monkey):
+    """Counts its steps."""
+
+    done = 0
+    began = time.perf_counter()
+    undone = 0
+
+    def settle(self) -> None:
+        super().settle()
+        Watched.done += 1
+        if Watched.done % EVERY == 0:
+            took = time.perf_counter() - Watched.began
+            print(f"{Watched.done:5d} settled steps  {took:6.0f} s  {resident_mb():6.0f} MB", flush=True)
+
+    def teardown(self) -> None:
+        versions, _ = self.session.history
+        super().teardown()
+        Watched.undone += 1
+        print(f"      a run undone to its beginning ({len(versions)} versions)", flush=True)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--steps", type=int, default=2000)
+    parser.add_argument("--seed", type=int, default=random.randrange(10_000))
+    told = parser.parse_args()
+    print(f"seed {told.seed}")
+    each = 250
+    run = settings(
+        max_examples=max(told.steps // each, 1),
+        stateful_step_count=each,
+        deadline=None,
+        database=None,
+        derandomize=False,
+        phases=(Phase.generate,),
+        suppress_health_check=list(HealthCheck),
+    )
+    run_state_machine_as_test(seed(told.seed)(Watched), settings=run)
+    print(f"{Watched.undone} runs, {Watched.done} settled steps, {resident_mb():.0f} MB at the end")
+
+
+if __name__ == "__main__":
+    main()

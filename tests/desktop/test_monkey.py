@@ -1,0 +1,12 @@
+"""The monkey, for a few dozen steps."""
+
+from __future__ import annotations
+
+from hypothesis import HealthCheck, settings
+
+from tests.desktop.monkey import Monkey
+
+TestMonkey = Monkey.TestCase
+TestMonkey.settings = settings(
+    max_examples=3, stateful_step_count=22, deadline=None, suppress_health_check=list(HealthCheck)
+)
