@@ -29,7 +29,7 @@ class Cache:
     Bounded by their number and by the vertices of all the shapes in them.
     """
 
-    def __init__(self, most: int = 6000, most_vertices: int = 12_000_000) -> None:
+    def __init__(self, most: int = 4000, most_vertices: int = 4_000_000) -> None:
         self._most, self._most_vertices = most, most_vertices
         self._vertices: dict[str, int] = {}
         self._total = 0

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QListWidgetItem, QPu
 
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.session import Session
-from vivid_thimble.desktop.table.region_path import painter_path
+from vivid_thimble.desktop.table.outlines import Outlines
 from vivid_thimble.desktop.theme import Palette
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
@@ -31,7 +31,7 @@ def small_picture(result: ItemResult, palette: Palette) -> QImage:
         painter.setPen(Qt.PenStyle.NoPen)
         for layer in reversed(result.layers):
             painter.setBrush(QColor(layer.layer.film.colour))
-            painter.drawPath(painter_path(layer.kept.polygons, 0.4 / scale))
+            painter.drawPath(Outlines.of(layer.kept.polygons).thinned(0.4 / scale).path())
     return image
 
 

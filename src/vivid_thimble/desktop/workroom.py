@@ -181,13 +181,13 @@ def _understood(line: bytes) -> tuple[list[FilePath], bool]:
     return [FilePath(str(name)) for name in told["files"]], bool(told.get(DEMO))
 
 
-def use_palette(app: QApplication, values: Preferences) -> None:
+def use_palette(app: QApplication, values: Preferences, *, dressed: bool = True) -> None:
     """Dress the application in the colours and the text size that are preferred."""
     palette = PALETTES[palette_name(values.palette)]
     app.setProperty(IN_USE, palette.name)
     app.setProperty(TEXT_SCALE, values.text_scale)
     sheet = style_sheet(palette, values.text_scale)
-    if app.styleSheet() != sheet:
+    if dressed and app.styleSheet() != sheet:
         app.setStyleSheet(sheet)
 
 

@@ -32,32 +32,51 @@ class Films:
         self.tiles = Tiles(table.update, table)
         self._painted: tuple[object, ...] = ()
         self.kept: list[Outlines] = []
-        self.cut: list[list[Outlines]] = []
-        self.waste: list[Outlines] = []
+        self.cut: list[Outlines] | None = None
+        self.waste: list[Outlines] | None = None
         self.waste_cuts: list[Path] = []
-        self.elements: dict[str, list[Outlines]] = {}
+        self._elements: dict[str, list[Outlines]] | None = None
         self.bands: list[Band] = []
         self.faded, self.filled = QPainterPath(), QPainterPath()
         self.preview: list[Outlines] = []
 
     def forget(self) -> None:
-        self.kept, self.cut = [], []
+        self.kept, self.cut, self.waste, self._elements = [], None, None, None
         self._painted = ()
         self.tiles.forget()
 
     def take_result(self, result: ItemResult) -> None:
         self.preview = []
         self.kept = [Outlines.of(_with_beside(layer)) for layer in result.layers]
-        self.cut = [[Outlines.of(part.region.polygons) for part in layer.cut_parts] for layer in result.layers]
-        waste = [[piece.polygon for piece in layer.inspection.waste] for layer in result.layers[:1]]
-        self.waste = [Outlines.of(shapely.MultiPolygon(one)) for one in waste if one]
+        self.cut, self.waste, self._elements = None, None, None
         self.waste_cuts = [path for layer in result.layers for path in layer.waste_cuts]
-        self.elements = {
-            element.element.id: [Outlines.of(_on_film(part.region.polygons, layer)) for part in element.parts]
-            for layer in result.layers
-            for element in layer.elements
-        }
         self._painted = ()
+
+    def _cut_lines(self) -> list[Outlines]:
+        """What the knife follows, of each film; made when it is looked at."""
+        if self.cut is None:
+            assert self._table.result is not None
+            layers = self._table.result.layers
+            shapes = [[p for part in layer.cut_parts for p in part.region.polygons.geoms] for layer in layers]
+            self.cut = [Outlines.of(shapely.MultiPolygon(one)) for one in shapes]
+        return self.cut
+
+    def _waste_pieces(self) -> list[Outlines]:
+        if self.waste is None:
+            assert self._table.result is not None
+            waste = [piece.polygon for piece in self._table.result.layers[0].inspection.waste]
+            self.waste = [Outlines.of(shapely.MultiPolygon(waste))] if waste else []
+        return self.waste
+
+    def element(self, element_id: str) -> Sequence[Outlines]:
+        """The parts of an element; those of all are made when the first is wanted."""
+        if self._elements is None:
+            assert self._table.result is not None
+            elements = [(e, layer) for layer in self._table.result.layers for e in layer.elements]
+            shapes = [_on_film(part.region.polygons, layer) for e, layer in elements for part in e.parts]
+            outlines = iter(Outlines.of_each(shapes))
+            self._elements = {e.element.id: [next(outlines) for _ in e.parts] for e, _ in elements}
+        return self._elements.get(element_id, ())
 
     def take_preview(self, films: Sequence[shapely.MultiPolygon] | None) -> None:
         self.preview = [Outlines.of(one) for one in films or ()]
@@ -112,13 +131,11 @@ class Films:
         if table.look == "waste":
             edge = QColor(palette.blank_edge)
             hatch = edge, Qt.BrushStyle.BDiagPattern
-            plies = [Ply(one, QColor(palette.waste), edge, hatch) for one in self.waste]
-        layers = list(zip(table.result.layers, self.kept, self.cut, strict=True))
-        for layer, kept, lines in reversed(layers):  # the first layer lies on top
+            plies = [Ply(one, QColor(palette.waste), edge, hatch) for one in self._waste_pieces()]
+        if table.look == "cut":
+            return [Ply(lines, line=QColor(palette.thread)) for lines in self._cut_lines()]
+        for layer, kept in reversed(list(zip(table.result.layers, self.kept, strict=True))):  # the first lies on top
             if alone is not None and layer is not alone and table.look == "finished":
-                continue
-            if table.look == "cut":
-                plies += [Ply(line, line=QColor(palette.thread)) for line in lines]
                 continue
             film = QColor(layer.layer.film.colour)
             if table.look == "waste":
@@ -199,7 +216,7 @@ class Films:
         for layer in self._table.result.layers:
             painter.setPen(QPen(QColor(layer.layer.film.colour).lighter(160), 0, Qt.PenStyle.DashLine))
             for element in layer.elements if layer is not alone else ():
-                for shape in self.elements.get(element.element.id, ()):
+                for shape in self.element(element.element.id):
                     painter.drawPath(self._seen(shape))
 
     def _draw_waste_cuts(self, painter: QPainter) -> None:
@@ -220,7 +237,7 @@ class Films:
                 if element.element.helps_only:
                     painter.setPen(pen)
                     painter.setBrush(Qt.BrushStyle.NoBrush)
-                    for shape in self.elements.get(element.element.id, ()):
+                    for shape in self.element(element.element.id):
                         painter.drawPath(self._seen(shape))
 
     def _draw_moving(self, painter: QPainter) -> None:
@@ -245,7 +262,7 @@ class Films:
                 painter.save()
                 if own:
                     painter.translate(self._table.drag_mm)
-                for shape in self.elements.get(element.element.id, ()):
+                for shape in self.element(element.element.id):
                     painter.drawPath(self._seen(shape))
                 painter.restore()
 

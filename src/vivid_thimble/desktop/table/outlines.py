@@ -7,6 +7,7 @@ valid polygons: what they yield is filled even-odd (or non-zero) by the painter.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 import shapely
@@ -39,6 +40,23 @@ class Outlines:
         points, ring = shapely.get_coordinates(rings, return_index=True)
         starts = np.flatnonzero(np.r_[True, ring[1:] != ring[:-1]]) if len(points) else np.zeros(0, dtype=np.int64)
         return cls(points, np.append(starts, len(points)).astype(np.int64), winding=winding)
+
+    @classmethod
+    def of_each(cls, shapes: Sequence[shapely.MultiPolygon]) -> list[Outlines]:
+        """One for each shape, all taken apart together: a job may have a thousand of them."""
+        if not shapes:
+            return []
+        parts, owner = shapely.get_parts(np.asarray(shapes, dtype=object), return_index=True)
+        rings, part = shapely.get_rings(parts, return_index=True)
+        points, ring = shapely.get_coordinates(rings, return_index=True)
+        counts = np.bincount(ring, minlength=len(rings))
+        ends = np.concatenate([[0], np.cumsum(counts)]).astype(np.int64)
+        shape_of_ring = owner[part]
+        first = np.searchsorted(shape_of_ring, np.arange(len(shapes) + 1))
+        return [
+            cls(points[ends[a] : ends[b]], ends[a : b + 1] - ends[a])
+            for a, b in zip(first[:-1], first[1:], strict=True)
+        ]
 
     def __len__(self) -> int:
         return len(self.points)

@@ -41,7 +41,6 @@ from vivid_thimble.core.results import FoundBridges, ItemResult
 from vivid_thimble.core.room import OnItem, bend_of, outline_of
 from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.core.widths.widthmap import Chords
-from vivid_thimble.desktop.marks import draw_tag
 from vivid_thimble.desktop.preferences import read_preferences
 from vivid_thimble.desktop.table.annotations import (
     draw_pairs,
@@ -56,6 +55,7 @@ from vivid_thimble.desktop.table.bands import draw_card, draw_legend
 from vivid_thimble.desktop.table.bridge_hands import NUDGE_MM as BRIDGE_NUDGE_MM
 from vivid_thimble.desktop.table.bridge_hands import BridgeHands
 from vivid_thimble.desktop.table.films import Films
+from vivid_thimble.desktop.table.finding_marks import FindingMarks
 from vivid_thimble.desktop.table.guides import GuideHands
 from vivid_thimble.desktop.table.on_item import OnItemView
 from vivid_thimble.desktop.table.pair_hands import PairHands
@@ -138,6 +138,7 @@ class Table(QWidget):
         self.bridges = BridgeHands(self)
         self.sheet = SheetHands(self)
         self.pairs = PairHands(self)
+        self.marks = FindingMarks(self)
         self.tape = TapeHands(self)
         self.guides = GuideHands(self)
         self.on_item = OnItemView(self)
@@ -493,13 +494,7 @@ class Table(QWidget):
         draw_pairs(self, painter, self._pairs)
         if self.look in ("finished", "cut") and self.result is not None:
             draw_snips(self, painter, self.result.snips)
-        order = [k for k in range(len(self.findings)) if k != self.held_finding and self.look != "widths"]
-        for k in [*reversed(order), *([self.held_finding] if 0 <= self.held_finding < len(self.findings) else [])]:
-            finding = self.findings[k]
-            if finding.at is not None:
-                if finding.ends is not None:
-                    self._draw_chord(painter, finding)
-                draw_tag(painter, self._tag_place(finding), k + 1, finding, self.colours, held=k == self.held_finding)
+        self.marks.draw(painter)
         if self._spot is not None:
             draw_spot(self, painter, self._spot)
 
@@ -516,20 +511,6 @@ class Table(QWidget):
         painter.setOpacity(UNDERLAY_OPACITY)
         painter.drawImage(QRectF(*under.lies), under.image)
         painter.restore()
-
-    def _tag_place(self, finding: Finding) -> QPointF:
-        """Beside the place, so that the tag does not cover what it points at."""
-        assert finding.at is not None
-        away = 30.0 if finding in self.findings[self.held_finding : self.held_finding + 1] else 15.0
-        return self.to_widget(*finding.at) + QPointF(away, -away)
-
-    def _draw_chord(self, painter: QPainter, finding: Finding) -> None:
-        assert finding.ends is not None and finding.at is not None
-        colour = QColor(self.colours.stop if finding.severity == "stop" else self.colours.look)
-        painter.setPen(QPen(colour, 1.2))
-        painter.drawLine(self.to_widget(*finding.at), self._tag_place(finding))
-        painter.setPen(QPen(colour, 2.4))
-        painter.drawLine(self.to_widget(*finding.ends[0]), self.to_widget(*finding.ends[1]))
 
     def _draw_invitation(self, painter: QPainter) -> None:
         font = QFont(painter.font())
@@ -786,13 +767,7 @@ class Table(QWidget):
             self.zoom_to_fit()
 
     def _tag_at(self, at: QPointF) -> int:
-        if self.look == "waste":
-            return -1
-        for k, finding in enumerate(self.findings):
-            place = self._tag_place(finding)
-            if abs(place.x() - at.x()) < 13 and abs(place.y() - at.y()) < 13:
-                return k
-        return -1
+        return -1 if self.look == "waste" else self.marks.at(at)
 
     def _element_at(self, at: QPointF) -> str:
         """The topmost element whose box holds the point (boxes are easier to grab than letters)."""
