@@ -8,13 +8,17 @@ Needs a display (Xvfb will do). Prints what the process takes after every two hu
 from __future__ import annotations
 
 import argparse
+import os
 import random
+import tempfile
 import time
 from pathlib import Path
 
 from hypothesis import HealthCheck, Phase, seed, settings
 from hypothesis.stateful import run_state_machine_as_test
 from tests.desktop.monkey import Monkey
+
+from vivid_thimble.core.project import save_project
 
 EVERY = 200
 
@@ -33,7 +37,13 @@ class Watched(Monkey):
     undone = 0
 
     def settle(self) -> None:
-        super().settle()
+        try:
+            super().settle()
+        except AssertionError:
+            stuck = Path(tempfile.gettempdir()) / "monkey-stuck.thimble"
+            save_project(stuck, self.session.job, self.session.assets)
+            print(f"the job that is stuck is in {stuck}", flush=True)
+            os._exit(1)  # the thread cannot be ended
         Watched.done += 1
         if Watched.done % EVERY == 0:
             took = time.perf_counter() - Watched.began

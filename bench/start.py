@@ -2,8 +2,8 @@
 
     PYTHONPATH=src .venv/bin/python bench/start.py [--times 7]
 
-Needs a display (Xvfb will do). Each start is a process of its own with warm files; the clock begins before Python does. The
-baseline is a Python that imports Qt's widgets and shows an empty window, in the same run.
+Needs a display (Xvfb will do). Each start is a process of its own with warm files; the clock begins before Python
+does. The baseline is a Python that imports Qt's widgets and shows an empty window, in the same run.
 """
 
 from __future__ import annotations

@@ -158,6 +158,10 @@ def test_a_kind_brings_what_goes_with_it() -> None:
     assert as_kind(ITEM, Cloth).surface == "fine-cloth"
     assert as_kind(as_kind(ITEM, Glass), Panel).side == "front"
     assert as_kind(screen, None).blank is None
+    glass = as_kind(screen, Glass)
+    assert (glass.method, glass.side, glass.frame) == ("decal", "behind", ITEM.frame), (
+        "walking past a screen leaves nothing"
+    )
 
 
 def test_a_wrapped_design_is_seen_foreshortened_and_inside_the_thing() -> None:

@@ -13,6 +13,7 @@ from pathlib import Path as FilePath
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 from msgspec.structs import replace
+from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QApplication
 
 from vivid_thimble.core.blanks.kinds import BLANKS
@@ -33,7 +34,7 @@ from vivid_thimble.desktop.window import MainWindow
 
 STARTS: tuple[Callable[[], Job], ...] = (new_job, hull_job, badge_job, lambda: _first_of(floats_job()))
 WORDS = ("Moth", "Ember", "8", "Bo", "", "Quillfen lantern", "i")
-PATIENCE_S = 90.0
+PATIENCE_S = 40.0
 
 
 def _first_of(job: Job) -> Job:
@@ -247,4 +248,6 @@ class Monkey(RuleBasedStateMachine):
             self.session.start(self.session.job, self.session.assets)
             self.window.close()
             self.window.deleteLater()
+            QApplication.processEvents()
+            QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # no event loop of its own does it here
             self.folder.cleanup()

@@ -40,6 +40,10 @@ from vivid_thimble.core.widths.resurvey import Surveys, resurvey
 from vivid_thimble.core.widths.survey import WIDEST_SEARCH_MM, SideSurvey, combined, survey_walls
 from vivid_thimble.core.widths.walls import Rings, rings_of
 
+MOST_ROUNDS = 6
+FARTHEST_FACTOR = 4.0
+"""A size is searched for within this much of what it would be without steps of fixed lengths."""
+
 
 def evaluate(job: Job, assets: Assets, cache: Cache | None = None) -> ItemResult:
     """The item in hand with everything that can be computed of it."""
@@ -77,19 +81,30 @@ def sized_design(job: Job, assets: Assets, cache: Cache, axis: int, size: float)
     """Scale the whole design until its finished box is ``size`` mm wide (axis 0) or high (axis 1).
 
     Steps keep their lengths, so the factor is corrected until the size is right within
-    0.001 mm (a few rounds; one when nothing has a fixed length). An empty design stays.
+    0.001 mm (a few rounds; one when nothing has a fixed length). An empty design stays. A size that
+    no factor near the first guess yields (steps eat up everything, or keep it larger) is come near to only.
     """
-    factor = 1.0
     box = design_bounds(job, assets, cache)
-    for _ in range(6):
-        now = 0.0 if box is None else box[2 + axis] - box[axis]
-        if now <= 0.0 or abs(now - size) < 1e-3:
+    now = _extent(box, axis)
+    if now <= 0.0 or abs(now - size) < 1e-3:
+        return job
+    guess = factor = size / now
+    if not _has_fixed_lengths(job):
+        return scaled_design(job, factor)
+    for _ in range(MOST_ROUNDS):
+        now = _extent(design_bounds(scaled_design(job, factor), assets, cache), axis)
+        if abs(now - size) < 1e-3:
             break
-        factor *= size / now
-        if not _has_fixed_lengths(job):
+        wanted = factor * 2.0 if now <= 0.0 else factor * size / now
+        kept = min(max(wanted, guess / FARTHEST_FACTOR), guess * FARTHEST_FACTOR)
+        if kept == factor:
             break
-        box = design_bounds(scaled_design(job, factor), assets, cache)
+        factor = kept
     return scaled_design(job, factor)
+
+
+def _extent(box: Box | None, axis: int) -> float:
+    return 0.0 if box is None else box[2 + axis] - box[axis]
 
 
 def _has_fixed_lengths(job: Job) -> bool:

@@ -12,7 +12,8 @@ from msgspec.structs import replace
 from vivid_thimble.core.blanks.bend import Bend
 from vivid_thimble.core.blanks.kinds import Ball, Blank, Cloth, Cylinder, Glass, Screen, Tapered
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.job import USUAL_FILM, USUAL_FRAME, Item
+from vivid_thimble.core.job import USUAL_FILM, USUAL_FRAME, Item, Method
+from vivid_thimble.core.steps.frame import Frame
 
 SHORT_OF_MM = 1.0
 """Snips end so far before the design."""
@@ -35,18 +36,24 @@ def as_kind(item: Item, kind: type[Blank] | None) -> Item:
     """Another kind of blank with its usual lengths, and what goes with it: the back of glass, the film of a screen."""
     changed = with_blank(item, None if kind is None else kind())
     if kind is Screen:
-        usual = USUAL_FILM["screen-stencil"]
-        layers = tuple(
-            replace(la, film=replace(usual, name=la.film.name, colour=la.film.colour) if k else usual)
-            for k, la in enumerate(changed.layers)
-        )
-        frame = USUAL_FRAME["screen-stencil"]
-        return replace(changed, method="screen-stencil", side="front", layers=layers, frame=frame)
+        return replace(_by_method(changed, "screen-stencil"), side="front")
+    if isinstance(item.blank, Screen) and item.method == "screen-stencil":
+        changed = _by_method(changed, "decal")  # the mesh is gone, and what it had brought along
     if kind is Glass:
         return replace(changed, side="behind")
     if kind is Cloth:
         return replace(changed, surface="fine-cloth", side="front")
     return replace(changed, side="front") if kind is not None and item.side == "behind" else changed
+
+
+def _by_method(item: Item, method: Method) -> Item:
+    """An item decorated by another method, with its usual film and frame; films below keep names and colours."""
+    usual = USUAL_FILM[method]
+    layers = tuple(
+        replace(la, film=replace(usual, name=la.film.name, colour=la.film.colour) if k else usual)
+        for k, la in enumerate(item.layers)
+    )
+    return replace(item, method=method, layers=layers, frame=USUAL_FRAME.get(method, Frame()))
 
 
 def bend_of(item: Item) -> Bend | None:

@@ -33,6 +33,7 @@ from vivid_thimble.desktop.face_book import favourite_faces, recent_faces, remem
 from vivid_thimble.desktop.outline_picture import outline_picture
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.theme import PALETTES
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.working_dialog import WorkingDialog
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
@@ -95,15 +96,15 @@ class AuditionDialog(WorkingDialog):
         row = QHBoxLayout()
         self.search = QLineEdit()
         self.search.setObjectName("faceSearch")
-        self.search.setAccessibleName("Find a face by its name")
-        self.search.setPlaceholderText("Find a face by its name")
+        self.search.setAccessibleName(tr("Find a face by its name"))
+        self.search.setPlaceholderText(tr("Find a face by its name"))
         self.search.textChanged.connect(lambda _: self._fill())
         self.kind = QComboBox()
         self.kind.setObjectName("faceKind")
         for key, word in KINDS:
-            self.kind.addItem(word, key)
+            self.kind.addItem(tr(word), key)
         self.kind.activated.connect(lambda _: self._fill())
-        self.only_cutting = QCheckBox("Only faces that cut at this size")
+        self.only_cutting = QCheckBox(tr("Only faces that cut at this size"))
         self.only_cutting.setObjectName("onlyCutting")
         self.only_cutting.clicked.connect(lambda _: self._fill())
         row.addWidget(self.search, 1)
@@ -112,39 +113,39 @@ class AuditionDialog(WorkingDialog):
         column.addLayout(row)
         self.list = WrappingList()
         self.list.setObjectName("auditioned")
-        self.list.setAccessibleName("Faces, those that cut first")
+        self.list.setAccessibleName(tr("Faces, those that cut first"))
         self.list.setIconSize(PREVIEW)
         self.list.itemDoubleClicked.connect(lambda _: self._take())
         column.addWidget(self.list, 1)
         self.list.currentRowChanged.connect(lambda _: self._show_face())
         self.licence = QPlainTextEdit()
         self.licence.setObjectName("faceLicence")
-        self.licence.setAccessibleName("Licence of the face")
+        self.licence.setAccessibleName(tr("Licence of the face"))
         self.licence.setReadOnly(True)
         self.licence.setFixedHeight(84)
         self.licence.hide()
         column.addWidget(self.licence)
         foot = QHBoxLayout()
-        self.favourite = QPushButton("Favourite")
+        self.favourite = QPushButton(tr("Favourite"))
         self.favourite.setObjectName("favouriteFace")
         self.favourite.setCheckable(True)
         self.favourite.setEnabled(False)
-        self.favourite.setToolTip("Keep the face in hand among the favourites")
+        self.favourite.setToolTip(tr("Keep the face in hand among the favourites"))
         self.favourite.clicked.connect(lambda _=False: self._mark())
-        self.show_licence = QPushButton("Licence")
+        self.show_licence = QPushButton(tr("Licence"))
         self.show_licence.setObjectName("showLicence")
         self.show_licence.setCheckable(True)
-        self.show_licence.setToolTip("What the font file says of its makers and its licence")
+        self.show_licence.setToolTip(tr("What the font file says of its makers and its licence"))
         self.show_licence.toggled.connect(self.licence.setVisible)
         foot.addWidget(self.favourite)
         foot.addWidget(self.show_licence)
         self.progress = QLabel()
         self.progress.setProperty("role", "hint")
-        self.take = QPushButton("Take this face")
+        self.take = QPushButton(tr("Take this face"))
         self.take.setObjectName("takeFace")
         self.take.setProperty("role", "main")
         self.take.clicked.connect(lambda _=False: self._take())
-        close = QPushButton("Close")
+        close = QPushButton(tr("Close"))
         close.setObjectName("closeAudition")
         close.clicked.connect(lambda _=False: self.close())
         foot.addWidget(self.progress, 1)
@@ -159,7 +160,9 @@ class AuditionDialog(WorkingDialog):
         placement = find_element(job, self._element_id).placement
         assert isinstance(source, Words)
         words = " / ".join(source.text.splitlines())
-        self.words.setText(f"“{words}” in {len(self._faces)} faces, {_size_words(placement, unit)}; the words alone")
+        self.words.setText(
+            tr(f"“{words}” in {len(self._faces)} faces, {_size_words(placement, unit)}; the words alone")
+        )
         unheard = []
         for face in self._faces:
             known = self.session.auditions.get(audition_key(job, self._element_id, face))
@@ -231,7 +234,7 @@ class AuditionDialog(WorkingDialog):
         cut = sum(one.cuts for one in self._found)
         heard = len(self._found)
         state = "" if heard >= len(self._faces) or not self.is_listening else f"{heard} of {len(self._faces)} heard, "
-        self.progress.setText(f"{state}{cut} cut at this size, {self.list.count()} shown")
+        self.progress.setText(tr(f"{state}{cut} cut at this size, {self.list.count()} shown"))
 
     def _held_face(self) -> str:
         entry = self.list.currentItem()

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from vivid_thimble.core.formats.bundle import Bundle, Entry
+from vivid_thimble.desktop.words import tr
 
 KIND_WORDS = {
     "drawing": "drawing",
@@ -36,26 +37,26 @@ class BundleDialog(QDialog):
     def __init__(self, bundle: Bundle, notes: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("bundleDialog")
-        self.setWindowTitle(f"Inside {bundle.name}")
+        self.setWindowTitle(tr(f"Inside {bundle.name}"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(520, 460)
         column = QVBoxLayout(self)
-        title = QLabel("Which of these shall be cut?")
+        title = QLabel(tr("Which of these shall be cut?"))
         title.setProperty("role", "section")
         column.addWidget(title)
         self.list = QListWidget()
         self.list.setObjectName("bundleEntries")
-        self.list.setAccessibleName("Files in the zip")
+        self.list.setAccessibleName(tr("Files in the zip"))
         self.list.setSelectionMode(QListWidget.SelectionMode.ExtendedSelection)
         self.list.itemDoubleClicked.connect(lambda _: self._take())
         self.list.itemSelectionChanged.connect(self._show_count)
         column.addWidget(self.list, 1)
-        hint = QLabel("The one that keeps areas and curves best is chosen already. Hold Ctrl to take several.")
+        hint = QLabel(tr("The one that keeps areas and curves best is chosen already. Hold Ctrl to take several."))
         hint.setProperty("role", "hint")
         hint.setWordWrap(True)
         column.addWidget(hint)
         if notes:
-            column.addWidget(QLabel("Its notes say:"))
+            column.addWidget(QLabel(tr("Its notes say:")))
             text = QPlainTextEdit(notes)
             text.setObjectName("bundleNotes")
             text.setReadOnly(True)
@@ -63,12 +64,12 @@ class BundleDialog(QDialog):
             column.addWidget(text)
         row = QHBoxLayout()
         if bundle.of_kind("font"):
-            fonts = QPushButton("Keep its &fonts")
+            fonts = QPushButton(tr("Keep its &fonts"))
             fonts.setObjectName("bundleFonts")
             fonts.clicked.connect(lambda _=False: self.fonts_wanted.emit())
             row.addWidget(fonts)
         row.addStretch()
-        close = QPushButton("Cancel")
+        close = QPushButton(tr("Cancel"))
         close.clicked.connect(self.reject)
         row.addWidget(close)
         self.take_button = QPushButton()
@@ -100,7 +101,7 @@ class BundleDialog(QDialog):
 
     def _show_count(self) -> None:
         count = len(self._chosen())
-        self.take_button.setText("Add this drawing" if count < 2 else f"Add these {count} drawings")
+        self.take_button.setText(tr("Add this drawing" if count < 2 else f"Add these {count} drawings"))
         self.take_button.setEnabled(count > 0)
 
     def _take(self) -> None:

@@ -9,6 +9,7 @@ from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QAbstractButton, QMenu, QWidget
 
 from vivid_thimble.desktop.preferences import keep_shortcut, kept_shortcuts
+from vivid_thimble.desktop.words import tr
 
 Keys = QKeySequence | QKeySequence.StandardKey | str | None
 
@@ -37,7 +38,7 @@ class Commands:
 
     def action(self, menu: QMenu, word: str, name: str, keys: Keys, then: Callable[[], object]) -> QAction:
         """An entry of a menu."""
-        action = QAction(word, self._window)
+        action = QAction(tr(word), self._window)
         action.setObjectName(name)
         action.triggered.connect(lambda _=False: then())
         menu.addAction(action)
@@ -61,7 +62,7 @@ class Commands:
     def _add(self, name: str, word: str, keys: Keys, target: QAction | QAbstractButton) -> None:
         usual = _portable(keys)
         target.setShortcut(QKeySequence(self._kept.get(name, usual)))
-        self.all[name] = Command(name, word.replace("&", "").rstrip("…"), usual, target)
+        self.all[name] = Command(name, tr(word).replace("&", "").rstrip("…"), usual, target)
 
 
 def _portable(keys: Keys) -> str:

@@ -14,6 +14,7 @@ from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.job import Item, Photo, with_item
 from vivid_thimble.desktop.item_photo import picture_of
+from vivid_thimble.desktop.words import tr
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.window import MainWindow
@@ -110,7 +111,7 @@ class Dialogs(QObject):
             return
         printer = prepared_printer()
         dialog = QPrintDialog(printer, self.window)
-        dialog.setWindowTitle("Print at true size")
+        dialog.setWindowTitle(tr("Print at true size"))
         if dialog.exec() == QDialog.DialogCode.Accepted:
             count = print_result(printer, result, self.session.job.unit)
             pages = "one page" if count == 1 else f"{count} pages"
@@ -120,7 +121,7 @@ class Dialogs(QObject):
 
     def choose_photo(self) -> None:
         name, _ = QFileDialog.getOpenFileName(
-            self.window, "Photo of the thing", "", "Pictures (*.png *.jpg *.jpeg *.webp *.bmp *.tif *.tiff)"
+            self.window, tr("Photo of the thing"), "", tr("Pictures (*.png *.jpg *.jpeg *.webp *.bmp *.tif *.tiff)")
         )
         if name:
             self.take_photo(FilePath(name))

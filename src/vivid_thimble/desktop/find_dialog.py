@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QDialog, QLabel, QLineEdit, QListWidget, QListWidg
 
 from vivid_thimble.core.job import elements_of
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.words import tr
 
 
 class FindDialog(QDialog):
@@ -17,19 +18,19 @@ class FindDialog(QDialog):
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Find an element")
+        self.setWindowTitle(tr("Find an element"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(380, 320)
         self._session = session
         column = QVBoxLayout(self)
         self.edit = QLineEdit()
         self.edit.setObjectName("findEdit")
-        self.edit.setAccessibleName("Part of its name")
-        self.edit.setPlaceholderText("Part of its name")
+        self.edit.setAccessibleName(tr("Part of its name"))
+        self.edit.setPlaceholderText(tr("Part of its name"))
         self.list = QListWidget()
         self.list.setObjectName("findList")
-        self.list.setAccessibleName("Elements that have it in their name")
-        self.nothing = QLabel("Nothing is called that.")
+        self.list.setAccessibleName(tr("Elements that have it in their name"))
+        self.nothing = QLabel(tr("Nothing is called that."))
         self.nothing.setProperty("role", "hint")
         for widget in (self.edit, self.list, self.nothing):
             column.addWidget(widget)

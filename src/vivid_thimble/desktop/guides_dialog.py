@@ -10,6 +10,7 @@ from vivid_thimble.core.job import Guide, with_item
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.words import tr
 
 FROM = (("left", "from the left edge"), ("right", "from the right edge"), ("top", "from the upper edge"),
         ("bottom", "from the lower edge"))  # fmt: skip
@@ -20,26 +21,26 @@ class GuidesDialog(QDialog):
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Guides")
+        self.setWindowTitle(tr("Guides"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(420, 320)
         self._session = session
         whole, row, below = QVBoxLayout(self), QHBoxLayout(), QHBoxLayout()
-        line = QLabel("Things snap to guides. They can be pulled out of the rulers as well, and put back there.")
+        line = QLabel(tr("Things snap to guides. They can be pulled out of the rulers as well, and put back there."))
         line.setWordWrap(True)
         self.length = NumberField("Where the guide lies", "guideLength", positive=False)
         self.edge = QComboBox()
         self.edge.setObjectName("guideEdge")
-        self.edge.setAccessibleName("From which edge")
+        self.edge.setAccessibleName(tr("From which edge"))
         for key, word in FROM:
-            self.edge.addItem(word, key)
+            self.edge.addItem(tr(word), key)
         add = self._button("&Add", "addGuide", self._add)
         row.addWidget(self.length, 1)
         row.addWidget(self.edge)
         row.addWidget(add)
         self.list = QListWidget()
         self.list.setObjectName("guideList")
-        self.list.setAccessibleName("Guides of the item")
+        self.list.setAccessibleName(tr("Guides of the item"))
         self.remove_button = self._button("&Take it away", "removeGuide", self._remove)
         below.addWidget(self.remove_button)
         below.addStretch()
@@ -52,7 +53,7 @@ class GuidesDialog(QDialog):
         self._show()
 
     def _button(self, word: str, name: str, then: object) -> QPushButton:
-        button = QPushButton(word)
+        button = QPushButton(tr(word))
         button.setObjectName(name)
         button.setAutoDefault(False)
         button.clicked.connect(then)
@@ -66,7 +67,7 @@ class GuidesDialog(QDialog):
         for guide in job.item.guides:
             side = "left" if guide.axis == 0 else "top"
             kind = "Upright" if guide.axis == 0 else "Level"
-            self.list.addItem(f"{kind}, {format_length(guide.at, job.unit)} from the {side}")
+            self.list.addItem(tr(f"{kind}, {format_length(guide.at, job.unit)} from the {side}"))
         self.list.setCurrentRow(min(max(held, 0), self.list.count() - 1))
         self.remove_button.setEnabled(self.list.count() > 0)
 

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 )
 
 from vivid_thimble.desktop.theme import palette_in_use, px
+from vivid_thimble.desktop.words import tr
 
 GUIDE = "user-guide.md"
 STATION_HEADINGS = {
@@ -56,7 +57,7 @@ class HelpDialog(QDialog):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("User guide")
+        self.setWindowTitle(tr("User guide"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(px(900), px(620))
         folder = guide_folder()
@@ -67,17 +68,17 @@ class HelpDialog(QDialog):
         self._sections = sections_of(text)
         self.find_edit = QLineEdit()
         self.find_edit.setObjectName("helpFind")
-        self.find_edit.setAccessibleName("Find in the guide")
-        self.find_edit.setPlaceholderText("Find in the guide")
+        self.find_edit.setAccessibleName(tr("Find in the guide"))
+        self.find_edit.setPlaceholderText(tr("Find in the guide"))
         self.find_edit.textChanged.connect(self._filter)
         self.list = QListWidget()
         self.list.setObjectName("helpList")
-        self.list.setAccessibleName("Parts of the guide")
+        self.list.setAccessibleName(tr("Parts of the guide"))
         for level, title, _ in self._sections:
             self.list.addItem(QListWidgetItem(f"{'   ' * (level - 1)}{title}"))
         self.page = QTextBrowser()
         self.page.setObjectName("helpPage")
-        self.page.setAccessibleName("The guide")
+        self.page.setAccessibleName(tr("The guide"))
         self.page.setSearchPaths([str(folder)])
         self.page.setOpenLinks(False)  # nothing goes to the network
         self.page.document().setBaseUrl(QUrl.fromLocalFile(f"{folder}/"))
@@ -163,10 +164,10 @@ class Tour(QFrame):
         self._button(row, "End the tour", "tourEnd", self.end)
         column.addLayout(row)
         self.setFixedWidth(px(420))
-        self.setAccessibleName("Tour of the window")
+        self.setAccessibleName(tr("Tour of the window"))
 
     def _button(self, row: QHBoxLayout, word: str, name: str, then: object) -> QPushButton:
-        button = QPushButton(word)
+        button = QPushButton(tr(word))
         button.setObjectName(name)
         button.clicked.connect(then)
         row.addWidget(button)
@@ -197,10 +198,10 @@ class Tour(QFrame):
         station, name, text = TOUR[self._at]
         if station:
             self.station_wanted.emit(station)
-        self.line.setText(text)
-        self.count.setText(f"{self._at + 1} of {len(TOUR)}")
+        self.line.setText(tr(text))
+        self.count.setText(tr(f"{self._at + 1} of {len(TOUR)}"))
         self.back_button.setEnabled(self._at > 0)
-        self.next_button.setText("&Next" if self._at + 1 < len(TOUR) else "&Done")
+        self.next_button.setText(tr("&Next" if self._at + 1 < len(TOUR) else "&Done"))
         self.adjustSize()
         about = self._window.findChild(QWidget, name)
         if about is not None:

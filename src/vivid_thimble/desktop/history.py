@@ -10,6 +10,7 @@ from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.table.outlines import Outlines
 from vivid_thimble.desktop.theme import Palette
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
 PICTURE = QSize(84, 52)
@@ -41,30 +42,30 @@ class HistoryDialog(QDialog):
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent)
         self.session = session
-        self.setWindowTitle("History")
+        self.setWindowTitle(tr("History"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(340, 520)
         column = QVBoxLayout(self)
         hint = QLabel(
-            "Every edit since the job was opened. Go back to any of them; later ones stay until you change something."
+            tr("Every edit since the job was opened. Go back to any of them; later ones stay until you go on.")
         )
         hint.setProperty("role", "hint")
         hint.setWordWrap(True)
         column.addWidget(hint)
         self.list = WrappingList()
         self.list.setObjectName("history")
-        self.list.setAccessibleName("Edits, the oldest first")
+        self.list.setAccessibleName(tr("Edits, the oldest first"))
         self.list.setIconSize(PICTURE)
         self.list.itemClicked.connect(self._go)
         self.list.itemActivated.connect(self._go)
         column.addWidget(self.list, 1)
         row = QHBoxLayout()
         for word, name, then in (("Undo", "historyUndo", session.undo), ("Redo", "historyRedo", session.redo)):
-            button = QPushButton(word)
+            button = QPushButton(tr(word))
             button.setObjectName(name)
             button.clicked.connect(lambda _=False, t=then: t())
             row.addWidget(button)
-        close = QPushButton("Close")
+        close = QPushButton(tr("Close"))
         close.setObjectName("historyClose")
         close.clicked.connect(self.close)
         row.addWidget(close)
@@ -77,7 +78,7 @@ class HistoryDialog(QDialog):
         versions, now = self.session.history
         self.list.clear()
         for k, version in enumerate(versions):
-            entry = QListWidgetItem(f"{k + 1}   {version.name}{'  (now)' if k == now else ''}")
+            entry = QListWidgetItem(f"{k + 1}   {tr(version.name)}{tr('  (now)') if k == now else ''}")
             picture = QPixmap(PICTURE)
             picture.fill(Qt.GlobalColor.transparent)
             if version.picture:

@@ -20,6 +20,7 @@ from vivid_thimble.core.project import ENDING, open_project
 from vivid_thimble.core.stock import Thing
 from vivid_thimble.desktop.preferences import read_preferences
 from vivid_thimble.desktop.stations.gather import DRAWINGS
+from vivid_thimble.desktop.words import tr
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.window import MainWindow
@@ -63,7 +64,7 @@ class JobFiles(QObject):
 
     def choose_pattern(self) -> None:
         name, _ = QFileDialog.getOpenFileName(
-            self.window, "Begin like a saved job", self._folder(), f"Jobs (*{ENDING})"
+            self.window, tr("Begin like a saved job"), self._folder(), tr(f"Jobs (*{ENDING})")
         )
         if name:
             self.new_from_job(FilePath(name))
@@ -86,13 +87,13 @@ class JobFiles(QObject):
         for thing in self.window.session.workshop.stock.things:
             menu.addAction(thing.name, partial(self.new_from_thing, thing))
         if not menu.actions():
-            menu.addAction("No things are kept yet (Measure, Keep this one)").setEnabled(False)
+            menu.addAction(tr("No things are kept yet (Measure, Keep this one)")).setEnabled(False)
         menu.addSeparator()
-        menu.addAction("A saved job as the pattern…", self.choose_pattern)
+        menu.addAction(tr("A saved job as the pattern…"), self.choose_pattern)
 
     def fill_demo_menu(self, menu: QMenu) -> None:
         for title, make in DEMO_JOBS.items():
-            menu.addAction(title, partial(self.open_demo, make))
+            menu.addAction(tr(title), partial(self.open_demo, make))
 
     def _begin(self, job: Job) -> None:
         self.window.session.start(job, {})
@@ -103,9 +104,9 @@ class JobFiles(QObject):
     def choose_and_open(self) -> None:
         names, _ = QFileDialog.getOpenFileNames(
             self.window,
-            "Open",
+            tr("Open"),
             self._folder(),
-            f"Jobs, drawings, pictures, fonts (*{ENDING} {DRAWINGS} *.ttf *.otf *.woff2);;All files (*)",
+            tr(f"Jobs, drawings, pictures, fonts (*{ENDING} {DRAWINGS} *.ttf *.otf *.woff2);;All files (*)"),
         )
         self.open_files([FilePath(name) for name in names if name])
 
@@ -175,7 +176,7 @@ class JobFiles(QObject):
     def save_as(self) -> bool:
         session = self.window.session
         usual = session.path or FilePath(self._folder()) / f"{session.job.name.replace('/', '-')}{ENDING}"
-        name, _ = QFileDialog.getSaveFileName(self.window, "Save the job", str(usual), f"Jobs (*{ENDING})")
+        name, _ = QFileDialog.getSaveFileName(self.window, tr("Save the job"), str(usual), tr(f"Jobs (*{ENDING})"))
         if not name:
             return False
         return self.save_to(FilePath(name if name.endswith(ENDING) else f"{name}{ENDING}"))
@@ -209,11 +210,14 @@ class JobFiles(QObject):
         if self.window.session.is_saved:
             return True
         box = QMessageBox(
-            QMessageBox.Icon.NoIcon, "Unsaved work", "This job has changes that are not saved.", parent=self.window
+            QMessageBox.Icon.NoIcon,
+            tr("Unsaved work"),
+            tr("This job has changes that are not saved."),
+            parent=self.window,
         )
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        leave = box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        save = box.addButton(tr("Save"), QMessageBox.ButtonRole.AcceptRole)
+        leave = box.addButton(tr("Leave without saving"), QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton(tr("Stay"), QMessageBox.ButtonRole.RejectRole)
         box.exec()
         if box.clickedButton() is save:
             return self.save()
@@ -242,7 +246,7 @@ class JobFiles(QObject):
         for path in paths:
             menu.addAction(path.name, partial(self.open_file, path)).setToolTip(str(path))
         if not paths:
-            menu.addAction("Nothing yet").setEnabled(False)
+            menu.addAction(tr("Nothing yet")).setEnabled(False)
 
     def _remember(self, path: FilePath) -> None:
         known = [str(one) for one in recent_paths() if one != path]

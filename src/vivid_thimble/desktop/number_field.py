@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
 from vivid_thimble.core.errors import LengthNotUnderstood
 from vivid_thimble.core.lengths import Unit, format_length, parse_length, parse_positive_length
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
+from vivid_thimble.desktop.words import tr
 
 
 class NumberField(QWidget):
@@ -32,7 +33,7 @@ class NumberField(QWidget):
         self.may_be_empty = False
         self.edit = QLineEdit(self)
         self.edit.setObjectName(name)
-        self.edit.setAccessibleName(what)
+        self.edit.setAccessibleName(tr(what))
         self.edit.setMinimumWidth(76)
         self.hint = QLabel(self)
         self.hint.setObjectName(f"{name}Hint")
@@ -130,11 +131,11 @@ class NumberField(QWidget):
 
     def _mark(self, sentence: str) -> None:
         self.edit.setProperty("wrong", bool(sentence))
-        self.edit.setToolTip(sentence)
+        self.edit.setToolTip(tr(sentence))
         self.edit.style().polish(self.edit)
         self.hint.setProperty("role", "wrong" if sentence else "hint")
         self.hint.style().polish(self.hint)
-        self.hint.setText(sentence)
+        self.hint.setText(tr(sentence))
         self.hint.setVisible(bool(sentence))
 
     def _show_value(self) -> None:

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 
 from vivid_thimble.core.job import source_in, with_source
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.words import tr
 
 
 class Panel(QWidget):
@@ -43,14 +44,14 @@ class Panel(QWidget):
             self.session.change(title, job, merge=f"{merge} {chosen}" if merge else "")
 
     def section(self, text: str) -> QLabel:
-        label = QLabel(text)
+        label = QLabel(tr(text))
         label.setProperty("role", "section")
         label.setIndent(0)
         self.column.addWidget(label)
         return label
 
     def hint(self, text: str = "", role: str = "hint") -> QLabel:
-        label = QLabel(text)
+        label = QLabel(tr(text))
         label.setProperty("role", role)
         label.setWordWrap(True)
         label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
@@ -62,7 +63,7 @@ class Panel(QWidget):
         box = QComboBox()
         box.setObjectName(name)
         for key, word in entries:
-            box.addItem(word, key)
+            box.addItem(tr(word), key)
         box.activated.connect(lambda _: chosen(box.currentData()))
         return box
 
@@ -74,7 +75,7 @@ class Panel(QWidget):
         row.setSpacing(4)
         buttons: dict[str, QPushButton] = {}
         for key, word in entries:
-            button = QPushButton(word)
+            button = QPushButton(tr(word))
             button.setObjectName(f"{prefix}_{key}")
             button.setCheckable(True)
             button.setChecked(not buttons)
@@ -89,7 +90,7 @@ class Panel(QWidget):
         """A labelled row; the label is the buddy of the first control."""
         row = QHBoxLayout()
         row.setSpacing(6)
-        label = QLabel(word)
+        label = QLabel(tr(word))
         label.setMinimumWidth(98)
         label.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
         label.setContentsMargins(0, 6, 0, 0)

@@ -25,6 +25,7 @@ from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.swatch import swatch_icon
 from vivid_thimble.desktop.theme import PALETTES
+from vivid_thimble.desktop.words import tr
 
 NUMBER = Qt.ItemDataRole.UserRole
 ICON = QSize(40, 32)
@@ -39,7 +40,7 @@ class PartsDialog(QDialog):
     def __init__(self, session: Session, drawing: Drawing, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("partsDialog")
-        self.setWindowTitle("Parts of the drawing")
+        self.setWindowTitle(tr("Parts of the drawing"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(900, 620)
         self.session, self.drawing, self._element = session, drawing, session.chosen
@@ -54,7 +55,7 @@ class PartsDialog(QDialog):
         side.addWidget(self.count)
         self.tree = QTreeWidget()
         self.tree.setObjectName("partsTree")
-        self.tree.setAccessibleName("Parts of the drawing")
+        self.tree.setAccessibleName(tr("Parts of the drawing"))
         self.tree.setHeaderHidden(True)
         self.tree.setIconSize(ICON)
         self.tree.itemChanged.connect(self._ticked)
@@ -62,7 +63,7 @@ class PartsDialog(QDialog):
         side.addWidget(self.tree, 1)
         side.addLayout(self._by_colour())
         side.addLayout(self._by_size())
-        hint = QLabel("Click a part in the picture to leave it out or take it back. What is left out is dashed.")
+        hint = QLabel(tr("Click a part in the picture to leave it out or take it back. What is left out is dashed."))
         hint.setProperty("role", "hint")
         hint.setWordWrap(True)
         side.addWidget(hint)
@@ -72,7 +73,7 @@ class PartsDialog(QDialog):
             ("&Swap", "partsSwap", self._swap),
             ("Close", "partsClose", self.accept),
         ):
-            button = QPushButton(word)
+            button = QPushButton(tr(word))
             button.setObjectName(name)
             button.clicked.connect(lambda _=False, t=then: t())
             buttons.addWidget(button)
@@ -91,13 +92,13 @@ class PartsDialog(QDialog):
         row = QHBoxLayout()
         self.colour = QComboBox()
         self.colour.setObjectName("partsColour")
-        self.colour.setAccessibleName("Colour")
+        self.colour.setAccessibleName(tr("Colour"))
         for colour in self.drawing.colours:
             count = sum(part.colour == colour for part in self.drawing.parts)
             self.colour.addItem(swatch_icon(colour), f"{to_hex(colour)}  ({count})", colour)
         row.addWidget(self.colour, 1)
         for word, name, leaves in (("Leave out", "partsLeaveColour", True), ("Take", "partsTakeColour", False)):
-            button = QPushButton(word)
+            button = QPushButton(tr(word))
             button.setObjectName(name)
             button.clicked.connect(lambda _=False, out=leaves: self._colour_out(out))
             row.addWidget(button)
@@ -105,12 +106,12 @@ class PartsDialog(QDialog):
 
     def _by_size(self) -> QHBoxLayout:
         row = QHBoxLayout()
-        row.addWidget(QLabel("Smaller than"))
+        row.addWidget(QLabel(tr("Smaller than")))
         self.size_field = NumberField("Parts smaller than this across", "partsSmaller")
         self.size_field.set_unit(fine_unit(self.session.job.unit))
         self.size_field.set_value(2.0)
         row.addWidget(self.size_field, 1)
-        button = QPushButton("Leave out")
+        button = QPushButton(tr("Leave out"))
         button.setObjectName("partsLeaveSmall")
         button.clicked.connect(lambda _=False: self._small_out())
         row.addWidget(button)
@@ -152,7 +153,7 @@ class PartsDialog(QDialog):
         self.tree.blockSignals(False)
         self.canvas.show_out(out)
         whole = len(self.drawing.parts)
-        self.count.setText(f"{whole - len(out)} of {whole} parts are taken")
+        self.count.setText(tr(f"{whole - len(out)} of {whole} parts are taken"))
 
     def _leave(self, title: str, out: set[int]) -> None:
         if out != self.out:
@@ -209,7 +210,7 @@ class PartsCanvas(QWidget):
     def __init__(self, drawing: Drawing, paths: list[QPainterPath]) -> None:
         super().__init__()
         self.setObjectName("partsCanvas")
-        self.setAccessibleName("The drawing: click its parts")
+        self.setAccessibleName(tr("The drawing: click its parts"))
         self.setMinimumSize(320, 320)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self._drawing, self._paths = drawing, paths

@@ -41,6 +41,7 @@ from vivid_thimble.desktop.preferences import (
     read_preferences,
 )
 from vivid_thimble.desktop.theme import palette_in_use, px
+from vivid_thimble.desktop.words import tr
 
 PAGES = (("look", "Look"), ("work", "Work"), ("screen", "True size"), ("keys", "Keys"))
 PALETTES = (("desktop", "As the desktop"), ("day", "Workroom by day"), ("evening", "Workroom by evening"))
@@ -65,7 +66,7 @@ class PreferencesDialog(QDialog):
 
     def __init__(self, commands: Commands, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Preferences")
+        self.setWindowTitle(tr("Preferences"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(px(620), px(520))
         self._commands = commands
@@ -74,7 +75,7 @@ class PreferencesDialog(QDialog):
         self.pages = QStackedWidget()
         self._buttons: dict[str, QPushButton] = {}
         for key, word in PAGES:
-            button = QPushButton(word)
+            button = QPushButton(tr(word))
             button.setObjectName(f"preferences_{key}")
             button.setCheckable(True)
             button.setAutoDefault(False)
@@ -88,7 +89,7 @@ class PreferencesDialog(QDialog):
             self.pages.addWidget(page)
         row = QHBoxLayout()
         row.addStretch()
-        close = QPushButton("Close")
+        close = QPushButton(tr("Close"))
         close.setObjectName("closePreferences")
         close.clicked.connect(self.close)
         row.addWidget(close)
@@ -108,7 +109,7 @@ class PreferencesDialog(QDialog):
         sizes = [(scale, f"{scale * 100:.0f} %") for scale in TEXT_SCALES]
         form.addRow("Text size", self._box("prefTextScale", "Text size", sizes, self._values.text_scale, "text_scale"))
         form.addRow("Language", self._box("prefLanguage", "Language", LANGUAGES, self._values.language, "language"))
-        start = QCheckBox("Show three ways to begin when it starts")
+        start = QCheckBox(tr("Show three ways to begin when it starts"))
         start.setObjectName("prefStart")
         start.setChecked(self._values.start_page)
         start.toggled.connect(lambda on: self._keep(start_page=on))
@@ -149,7 +150,7 @@ class PreferencesDialog(QDialog):
         column.addLayout(row)
         self.screen_line = _hint("")
         column.addWidget(self.screen_line)
-        again = QPushButton("Use what the screen tells of itself")
+        again = QPushButton(tr("Use what the screen tells of itself"))
         again.setObjectName("prefScreenUsual")
         again.setAutoDefault(False)
         again.clicked.connect(lambda _=False: self._calibrate(None))
@@ -164,14 +165,14 @@ class PreferencesDialog(QDialog):
         column.setContentsMargins(0, 8, 0, 0)
         self.find_edit = QLineEdit()
         self.find_edit.setObjectName("prefFindKeys")
-        self.find_edit.setAccessibleName("Find a command")
-        self.find_edit.setPlaceholderText("Find a command")
+        self.find_edit.setAccessibleName(tr("Find a command"))
+        self.find_edit.setPlaceholderText(tr("Find a command"))
         self.find_edit.textChanged.connect(self._filter_keys)
         column.addWidget(self.find_edit)
         commands = list(self._commands.all.values())
         self.keys = QTableWidget(len(commands) + len(FIXED_KEYS), 2)
         self.keys.setObjectName("prefKeys")
-        self.keys.setAccessibleName("All shortcuts")
+        self.keys.setAccessibleName(tr("All shortcuts"))
         self.keys.setHorizontalHeaderLabels(["What it does", "Keys"])
         self.keys.verticalHeader().hide()
         self.keys.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
@@ -185,7 +186,7 @@ class PreferencesDialog(QDialog):
             self.keys.setItem(row, 1, QTableWidgetItem(_native(command.keys)))
         for row, (title, keys) in enumerate(FIXED_KEYS, start=len(commands)):
             for column_no, text in enumerate((title, keys)):
-                item = QTableWidgetItem(text)
+                item = QTableWidgetItem(tr(text))
                 item.setForeground(QColor(palette_in_use().soft_ink))
                 self.keys.setItem(row, column_no, item)
         self.keys.itemSelectionChanged.connect(self._take_row)
@@ -194,14 +195,14 @@ class PreferencesDialog(QDialog):
         self.key_edit = QKeySequenceEdit()
         self.key_edit.setObjectName("prefKeyEdit")
         self.key_edit.setMaximumSequenceLength(1)
-        self.key_edit.setAccessibleName("New keys of the command in hand")
+        self.key_edit.setAccessibleName(tr("New keys of the command in hand"))
         row_of.addWidget(self.key_edit, 1)
         for word, name, then in (
             ("&Set", "prefKeySet", lambda: self._set_keys(_portable(self.key_edit.keySequence()))),
             ("&None", "prefKeyNone", lambda: self._set_keys("")),
             ("As s&hipped", "prefKeyUsual", self._usual_keys),
         ):
-            button = QPushButton(word)
+            button = QPushButton(tr(word))
             button.setObjectName(name)
             button.setAutoDefault(False)
             button.clicked.connect(lambda _=False, t=then: t())
@@ -217,9 +218,9 @@ class PreferencesDialog(QDialog):
     def _box(self, name: str, word: str, entries: Sequence[tuple[Any, str]], value: object, field: str) -> QComboBox:
         box = QComboBox()
         box.setObjectName(name)
-        box.setAccessibleName(word)
+        box.setAccessibleName(tr(word))
         for key, text in entries:
-            box.addItem(text, key)
+            box.addItem(tr(text), key)
         box.setCurrentIndex(max(box.findData(value), 0))
         box.activated.connect(lambda _: self._keep(**{field: box.currentData()}))
         return box
@@ -230,15 +231,15 @@ class PreferencesDialog(QDialog):
         row.setContentsMargins(0, 0, 0, 0)
         edit = QLineEdit(getattr(self._values, field))
         edit.setObjectName(name)
-        edit.setAccessibleName(word)
-        edit.setPlaceholderText("the usual one")
+        edit.setAccessibleName(tr(word))
+        edit.setPlaceholderText(tr("the usual one"))
         edit.editingFinished.connect(lambda: self._keep(**{field: edit.text().strip()}))
         choose = QPushButton("…")
-        choose.setAccessibleName(f"Choose the {word.lower()}")
+        choose.setAccessibleName(tr(f"Choose the {word.lower()}"))
         choose.setAutoDefault(False)
 
         def chosen() -> None:
-            folder = QFileDialog.getExistingDirectory(self, word, edit.text())
+            folder = QFileDialog.getExistingDirectory(self, tr(word), edit.text())
             if folder:
                 edit.setText(folder)
                 self._keep(**{field: folder})
@@ -266,9 +267,11 @@ class PreferencesDialog(QDialog):
     def _tell_screen(self) -> None:
         told = self._values.screen_px_per_mm
         self.screen_line.setText(
-            f"Measured: {told:.3f} pixels for a millimetre."
-            if told
-            else "Not measured yet: the screen's own word is used."
+            tr(
+                f"Measured: {told:.3f} pixels for a millimetre."
+                if told
+                else "Not measured yet: the screen's own word is used."
+            )
         )
 
     def _filter_keys(self, text: str) -> None:
@@ -306,7 +309,7 @@ class PreferencesDialog(QDialog):
             self._take_row()
 
     def _tell_keys(self, sentence: str, *, wrong: bool) -> None:
-        self.keys_line.setText(sentence)
+        self.keys_line.setText(tr(sentence))
         set_role(self.keys_line, "wrong" if wrong else "hint")
 
 
@@ -317,7 +320,7 @@ class _CheckLine(QWidget):
         super().__init__()
         self.setFixedHeight(50)
         self.setMinimumWidth(CHECK_PX + 20)
-        self.setAccessibleName("The line to measure")
+        self.setAccessibleName(tr("The line to measure"))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as painter:
@@ -327,7 +330,7 @@ class _CheckLine(QWidget):
             painter.drawLine(10, y, 10 + CHECK_PX, y)
             for x in (10, 10 + CHECK_PX):
                 painter.drawLine(x, y - 14, x, y + 14)
-            painter.drawText(QRectF(10, y, CHECK_PX, 22), Qt.AlignmentFlag.AlignCenter, "from mark to mark")
+            painter.drawText(QRectF(10, y, CHECK_PX, 22), Qt.AlignmentFlag.AlignCenter, tr("from mark to mark"))
 
 
 def _form(page: QWidget) -> QFormLayout:
@@ -339,7 +342,7 @@ def _form(page: QWidget) -> QFormLayout:
 
 
 def _hint(text: str) -> QLabel:
-    label = QLabel(text)
+    label = QLabel(tr(text))
     label.setWordWrap(True)
     label.setProperty("role", "hint")
     return label

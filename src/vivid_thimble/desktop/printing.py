@@ -14,6 +14,7 @@ from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.room import outline_of
 from vivid_thimble.desktop.table.region_path import painter_path
+from vivid_thimble.desktop.words import tr
 
 OVERLAP_MM = 10.0
 """Pages lie over each other so far, to be taped."""
@@ -128,10 +129,10 @@ def _draw_foot(
     painter.setFont(font)
     told = format_length(length, "in" if inches else "mm")
     words = f"This rule is {told} long when the scale is true: print at 100 %, not fitted to the page."
-    painter.drawText(QPointF(1.0, base + 4.0), words)
+    painter.drawText(QPointF(1.0, base + 4.0), tr(words))
     name = result.item.name.splitlines()[0]
     overlap = format_length(OVERLAP_MM, unit)
     tape = f", row {page.row + 1}, column {page.column + 1}, overlapping by {overlap}" if number[1] > 1 else ""
     painter.drawText(
-        QPointF(1.0, base + 8.0), f"{name}: page {number[0]} of {number[1]}{tape if number[1] > 1 else ''}"
+        QPointF(1.0, base + 8.0), tr(f"{name}: page {number[0]} of {number[1]}{tape if number[1] > 1 else ''}")
     )

@@ -32,6 +32,7 @@ from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.working_dialog import WorkingDialog
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
@@ -91,14 +92,14 @@ class SetDialog(WorkingDialog):
 
     def _build(self) -> None:
         column = QVBoxLayout(self)
-        title = QLabel("One item for each name, blanks like the one in hand")
+        title = QLabel(tr("One item for each name, blanks like the one in hand"))
         title.setProperty("role", "section")
         column.addWidget(title)
         top = QHBoxLayout()
         self.names = QPlainTextEdit()
         self.names.setObjectName("setNames")
-        self.names.setAccessibleName("Names, one a line")
-        self.names.setPlaceholderText("One name a line: type or paste them")
+        self.names.setAccessibleName(tr("Names, one a line"))
+        self.names.setPlaceholderText(tr("One name a line: type or paste them"))
         self.names.setTabChangesFocus(True)
         leave_undo_to_the_job(self.names)
         top.addWidget(self.names, 3)
@@ -107,18 +108,18 @@ class SetDialog(WorkingDialog):
         self.match = QComboBox()
         self.match.setObjectName("setMatch")
         for key, word in MATCHES:
-            self.match.addItem(word, key)
+            self.match.addItem(tr(word), key)
         self.margin = NumberField("Room to the edges", "setMargin", positive=False)
         self.margin.set_unit(self.session.job.unit)
         for row, (word, widget) in enumerate((("All get", self.match), ("Room to the edges", self.margin))):
-            label = QLabel(word)
+            label = QLabel(tr(word))
             label.setBuddy(widget)
             rule.addWidget(label, row, 0)
             rule.addWidget(widget, row, 1)
-        from_file = QPushButton("Names from a file…")
+        from_file = QPushButton(tr("Names from a file…"))
         from_file.setObjectName("setNamesFile")
         from_file.clicked.connect(lambda _=False: self._choose_file())
-        self.apply = QPushButton("Make the set")
+        self.apply = QPushButton(tr("Make the set"))
         self.apply.setObjectName("makeSet")
         self.apply.setProperty("role", "main")
         self.apply.clicked.connect(lambda _=False: self._apply())
@@ -139,12 +140,12 @@ class SetDialog(WorkingDialog):
         column.addWidget(self.summary)
         self.list = WrappingList()
         self.list.setObjectName("setMembers")
-        self.list.setAccessibleName("Items of the set")
+        self.list.setAccessibleName(tr("Items of the set"))
         self.list.currentRowChanged.connect(self._take_in_hand)
         column.addWidget(self.list, 3)
         foot = QHBoxLayout()
         foot.addStretch()
-        close = QPushButton("Close")
+        close = QPushButton(tr("Close"))
         close.setObjectName("closeSet")
         close.clicked.connect(lambda _=False: self.close())
         foot.addWidget(close)
@@ -168,11 +169,11 @@ class SetDialog(WorkingDialog):
             self.margin.set_value(USUAL_MARGIN_SHARE * job.item.height)
         names = [e.source.text.replace("\n", " ") for e in elements if isinstance(e.source, Words)]
         self.names.setPlainText("\n".join(names))
-        self.apply.setText("Make the set" if shared is None else "Change the set")
+        self.apply.setText(tr("Make the set" if shared is None else "Change the set"))
 
     def _choose_file(self) -> None:
         name, _ = QFileDialog.getOpenFileName(
-            self, "Names from a file", "", "Lists of names (*.txt *.csv *.tsv);;All files (*)"
+            self, tr("Names from a file"), "", tr("Lists of names (*.txt *.csv *.tsv);;All files (*)")
         )
         if name:
             self.add_names_file(FilePath(name))
@@ -201,7 +202,7 @@ class SetDialog(WorkingDialog):
         self._show_rule()
 
     def _tell(self, sentence: str) -> None:
-        self.trouble.setText(sentence)
+        self.trouble.setText(tr(sentence))
         self.trouble.setVisible(bool(sentence))
 
     @property
@@ -212,14 +213,14 @@ class SetDialog(WorkingDialog):
         """Work the set out anew; the newest state of the job wins."""
         shared = self._shared()
         if shared is None:
-            self.summary.setText("No set yet. The words in hand give face, steps and film to all.")
+            self.summary.setText(tr("No set yet. The words in hand give face, steps and film to all."))
             self.list.clear()
             return
         if self._reckoner is not None and self._reckoner.isRunning():
             self._reckoner.is_stopped = True
             self._waits = True
             return
-        self.summary.setText(self.summary.text() or "Working it out…")
+        self.summary.setText(tr(self.summary.text() or "Working it out…"))
         self._reckoner = _Reckoner(self.session.job, shared, dict(self.session.assets), self.session.cache)
         self._reckoner.reckoned.connect(self._take_figures)
         self._reckoner.inspected.connect(self._take_verdict)

@@ -14,7 +14,8 @@ from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.marks import draw_verdict
 from vivid_thimble.desktop.number_field import NumberField
-from vivid_thimble.desktop.theme import Palette, px
+from vivid_thimble.desktop.theme import ONE_ROW_SCALE, Palette, px, text_scale
+from vivid_thimble.desktop.words import tr
 
 METHOD_WORDS = {
     "decal": "Decal",
@@ -52,15 +53,16 @@ class Gauge(QAbstractButton):
         self.show_reading(self.reading)
 
     def sizeHint(self) -> QSize:
-        return QSize(124, 62)
+        return QSize(px(124), px(62))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(104, 62)
+        return QSize(px(104), px(62))
 
     def show_reading(self, reading: Reading) -> None:
         self.reading = reading
-        self.setAccessibleName(f"{self._title}: {reading.figure}, {VERDICT_WORDS[reading.verdict]}{reading.note}")
-        self.setToolTip(reading.tip)
+        verdict = f"{tr(VERDICT_WORDS[reading.verdict])}{tr(reading.note)}"
+        self.setAccessibleName(f"{tr(self._title)}: {tr(reading.figure)}, {verdict}")
+        self.setToolTip(tr(reading.tip))
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -72,16 +74,21 @@ class Gauge(QAbstractButton):
             painter.setPen(QPen(QColor(p.thread if hot else p.seam), 2.0 if self.hasFocus() else 1.0))
             painter.setBrush(QColor(p.raised))
             painter.drawRoundedRect(box, 6, 6)
-            self._text(painter, QRectF(10, 5, box.width() - 14, 16), self._title, 11.5, QColor(p.soft_ink))
+            self._text(painter, QRectF(10, px(5), box.width() - 14, px(16)), tr(self._title), 11.5, QColor(p.soft_ink))
             self._text(
-                painter, QRectF(10, 20, box.width() - 14, 22), self.reading.figure, 16.5, QColor(p.ink), bold=True
+                painter,
+                QRectF(10, px(20), box.width() - 14, px(22)),
+                tr(self.reading.figure),
+                16.5,
+                QColor(p.ink),
+                bold=True,
             )
-            draw_verdict(painter, QRectF(10, 43, 13, 13), self.reading.verdict, p)
+            draw_verdict(painter, QRectF(10, px(43), px(13), px(13)), self.reading.verdict, p)
             colour = {"fine": p.fine, "look": p.look, "stop": p.stop}.get(self.reading.verdict, p.soft_ink)
             self._text(
                 painter,
-                QRectF(28, 41, box.width() - 30, 16),
-                VERDICT_WORDS[self.reading.verdict] + self.reading.note,
+                QRectF(px(28), px(41), box.width() - px(28) - 2, px(16)),
+                tr(VERDICT_WORDS[self.reading.verdict]) + tr(self.reading.note),
                 12,
                 QColor(colour),
                 bold=True,
@@ -115,7 +122,7 @@ class SizeStrip(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.item_name, self.item_facts = QLabel(), QLabel()
         self.item_name.setObjectName("stripItemName")
-        self.item_name.setStyleSheet("font-weight: 600; font-size: 12pt;")
+        self.item_name.setStyleSheet(f"font-weight: 600; font-size: {12 * text_scale():.1f}pt;")
         self.item_facts.setProperty("role", "hint")
         self.width_field = NumberField("Design width", "designWidth")
         self.height_field = NumberField("Design height", "designHeight")
@@ -144,10 +151,10 @@ class SizeStrip(QWidget):
     def _item_button(self, sign: str, name: str, title: str, key: str, by: int) -> QPushButton:
         button = QPushButton(sign)
         button.setObjectName(name)
-        button.setAccessibleName(title)
+        button.setAccessibleName(tr(title))
         button.setToolTip(f"{title} ({key})")
         button.setShortcut(key)
-        button.setFixedWidth(30)
+        button.setFixedWidth(px(30))
         button.clicked.connect(lambda _=False: self.item_wanted.emit((self._at + by) % self._items))
         return button
 
@@ -161,13 +168,15 @@ class SizeStrip(QWidget):
         size = QHBoxLayout()
         size.setSpacing(5)
         for word, field in (("Design", self.width_field), ("×", self.height_field)):
-            label = QLabel(word)
+            label = QLabel(tr(word))
             size.addWidget(label)
-            field.setFixedWidth(96)
+            field.setFixedWidth(px(96))
             size.addWidget(field)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(14, 6, 14, 6)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(14, 6, 14, 6)
+        row = QHBoxLayout()
         row.setSpacing(8)
+        whole.addLayout(row)
         walk = QHBoxLayout(self.item_buttons)
         walk.setContentsMargins(0, 0, 0, 0)
         walk.setSpacing(4)
@@ -177,6 +186,9 @@ class SizeStrip(QWidget):
         row.addWidget(self.item_buttons)
         row.addLayout(size)
         row.addSpacing(6)
+        if text_scale() > ONE_ROW_SCALE:  # the gauges get a row of their own
+            row = QHBoxLayout()
+            whole.addLayout(row)
         for gauge in self.gauges.values():
             row.addWidget(gauge, 1)
 
@@ -184,10 +196,10 @@ class SizeStrip(QWidget):
         item = job.item
         self._items, self._at = len(job.items), job.items.index(item)
         self.item_buttons.setVisible(self._items > 1)
-        self.item_count.setText(f"{self._at + 1} of {self._items}")
+        self.item_count.setText(tr(f"{self._at + 1} of {self._items}"))
         self.item_name.setText(item.name)
         size = f"{format_length(item.width, job.unit, with_unit=False)} × {format_length(item.height, job.unit)}"
-        self.item_facts.setText(f"{size} · {METHOD_WORDS[item.method]} {SIDE_WORDS[item.side]}")
+        self.item_facts.setText(f"{size} · {tr(METHOD_WORDS[item.method])} {tr(SIDE_WORDS[item.side])}")
         for field in (self.width_field, self.height_field):
             field.set_unit(job.unit)
 

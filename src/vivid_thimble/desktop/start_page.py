@@ -12,7 +12,8 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVB
 from vivid_thimble.core.stock import Thing
 from vivid_thimble.desktop.job_files import recent_paths
 from vivid_thimble.desktop.panel import clear_layout
-from vivid_thimble.desktop.theme import palette_in_use, px
+from vivid_thimble.desktop.theme import palette_in_use, px, text_scale
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.workshop import Workshop
 
 MOST_SHOWN = 5
@@ -35,11 +36,11 @@ class StartPage(QWidget):
         self.workshop = workshop
         whole = QVBoxLayout(self)
         whole.setContentsMargins(px(48), px(28), px(48), px(24))
-        title = QLabel("What will you cut?")
+        title = QLabel(tr("What will you cut?"))
         title.setObjectName("startTitle")
-        title.setStyleSheet(f"font-size: {22 * px(100) / 100:.0f}pt; font-weight: 600;")
+        title.setStyleSheet(f"font-size: {22 * text_scale():.0f}pt; font-weight: 600;")
         whole.addWidget(title)
-        hint = QLabel("Everything is checked at its final size on the real thing, before any film is cut.")
+        hint = QLabel(tr("Everything is checked at its final size on the real thing, before any film is cut."))
         hint.setProperty("role", "hint")
         hint.setWordWrap(True)
         whole.addWidget(hint)
@@ -68,7 +69,7 @@ class StartPage(QWidget):
             ("startOpen", "&Open a file…", self.open_wanted),
             ("startTour", "&Show me around", self.tour_wanted),
         ):
-            button = QPushButton(word)
+            button = QPushButton(tr(word))
             button.setObjectName(name)
             button.clicked.connect(lambda _=False, s=signal: s.emit())
             foot.addWidget(button)
@@ -99,8 +100,8 @@ class _Way(QPushButton):
         self.clicked.connect(lambda _=False: then())
         column = QVBoxLayout(self)
         column.setContentsMargins(px(18), px(18), px(18), px(18))
-        title, line = QLabel(word), QLabel(why)
-        title.setStyleSheet(f"font-size: {13.5 * px(100) / 100:.1f}pt; font-weight: 600; background: transparent;")
+        title, line = QLabel(tr(word)), QLabel(tr(why))
+        title.setStyleSheet(f"font-size: {13.5 * text_scale():.1f}pt; font-weight: 600; background: transparent;")
         line.setWordWrap(True)
         line.setStyleSheet("background: transparent;")
         for label in (title, line):
@@ -122,7 +123,7 @@ class _Way(QPushButton):
             painter.drawRoundedRect(self.rect().adjusted(6, 6, -7, -7), 5, 5)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.translate(self.width() - px(66), self.height() - px(62))
-            painter.scale(px(100) / 100, px(100) / 100)
+            painter.scale(text_scale(), text_scale())
             self._draw_motif(painter)
 
     def _draw_motif(self, painter: QPainter) -> None:
@@ -156,19 +157,19 @@ def _column(title: str, name: str, entries: Sequence[tuple[str, str, Callable[[]
     holder = QWidget()
     column = QVBoxLayout(holder)
     column.setContentsMargins(0, 0, 0, 0)
-    head = QLabel(title)
+    head = QLabel(tr(title))
     head.setProperty("role", "section")
     head.setIndent(0)
     column.addWidget(head)
     for k, (word, tip, then) in enumerate(entries[:MOST_SHOWN]):
-        button = QPushButton(word)
+        button = QPushButton(tr(word))
         button.setObjectName(f"{name}_{k}")
         button.setStyleSheet("text-align: left;")
-        button.setToolTip(tip)
+        button.setToolTip(tr(tip))
         button.clicked.connect(lambda _=False, t=then: t())
         column.addWidget(button)
     if not entries:
-        line = QLabel(nothing)
+        line = QLabel(tr(nothing))
         line.setWordWrap(True)
         line.setProperty("role", "hint")
         column.addWidget(line)

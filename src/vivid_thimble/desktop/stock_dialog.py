@@ -57,6 +57,7 @@ from vivid_thimble.desktop.panel import set_role
 from vivid_thimble.desktop.size_strip import METHOD_WORDS
 from vivid_thimble.desktop.swatch import swatch
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.workshop import Workshop
 
 FieldKind = Literal["text", "lines", "length", "figure", "colour", "choice", "methods"]
@@ -150,7 +151,7 @@ class StockDialog(QDialog):
 
     def __init__(self, workshop: Workshop, unit: Unit, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Materials and machines")
+        self.setWindowTitle(tr("Materials and machines"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(820, 620)
         self.workshop, self.unit = workshop, unit
@@ -166,7 +167,7 @@ class StockDialog(QDialog):
         whole = QVBoxLayout(self)
         tabs, group = QHBoxLayout(), QButtonGroup(self)
         for key, word in SHELF_WORDS:
-            button = QPushButton(word)
+            button = QPushButton(tr(word))
             button.setObjectName(f"shelf_{key}")
             button.setCheckable(True)
             button.setChecked(key == self.shelf)
@@ -178,7 +179,7 @@ class StockDialog(QDialog):
         left = QVBoxLayout()
         self.list = QListWidget()
         self.list.setObjectName("stockList")
-        self.list.setAccessibleName("Entries")
+        self.list.setAccessibleName(tr("Entries"))
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.list.currentRowChanged.connect(lambda _: self._show_entry())
         left.addWidget(self.list, 1)
@@ -208,7 +209,7 @@ class StockDialog(QDialog):
         whole.addLayout(row)
 
     def _button(self, row: QHBoxLayout, word: str, name: str, then: Callable[[], object]) -> QPushButton:
-        button = QPushButton(word)
+        button = QPushButton(tr(word))
         button.setObjectName(name)
         button.setAutoDefault(False)
         button.clicked.connect(lambda _=False: then())
@@ -274,7 +275,7 @@ class StockDialog(QDialog):
             text = (
                 "Nothing yet. In Measure, keep a thing that you measured: it can be taken from there for every new job."
             )
-            empty = QLabel(text if self.shelf == "things" else "Nothing here: take New from it, or import a list.")
+            empty = QLabel(tr(text if self.shelf == "things" else "Nothing here: take New from it, or import a list."))
             empty.setWordWrap(True)
             rows.addRow(empty)
         for one in FIELDS[self.shelf] if entry is not None else ():
@@ -283,7 +284,9 @@ class StockDialog(QDialog):
         if isinstance(entry, Thing):
             wide, high = format_length(entry.width, self.unit, with_unit=False), format_length(entry.height, self.unit)
             kind = entry.blank.TITLE if entry.blank is not None else "Plain rectangle"
-            line = QLabel(f"{kind}, room for a design of {wide} × {high}. Take it in Measure to change its lengths.")
+            line = QLabel(
+                tr(f"{kind}, room for a design of {wide} × {high}. Take it in Measure to change its lengths.")
+            )
             line.setWordWrap(True)
             rows.addRow(line)
         place.addWidget(form)
@@ -310,7 +313,7 @@ class StockDialog(QDialog):
             box.setObjectName(name)
             box.setAccessibleName(field.title)
             for key, word in field.choices:
-                box.addItem(word, key)
+                box.addItem(tr(word), key)
             box.setCurrentIndex(box.findData(value))
             box.activated.connect(lambda _: self._set(field, box.currentData()))
             return box
@@ -348,7 +351,7 @@ class StockDialog(QDialog):
         box.setObjectName(name)
         box.setAccessibleName(field.title)
         for key, word in METHOD_WORDS.items():
-            item = QListWidgetItem(word)
+            item = QListWidgetItem(tr(word))
             item.setData(Qt.ItemDataRole.UserRole, key)
             item.setCheckState(Qt.CheckState.Checked if key in value else Qt.CheckState.Unchecked)
             box.addItem(item)
@@ -423,7 +426,7 @@ class StockDialog(QDialog):
         dialog.open()
 
     def _import(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Import materials", "", "Materials (*.json);;All files (*)")
+        name, _ = QFileDialog.getOpenFileName(self, tr("Import materials"), "", tr("Materials (*.json);;All files (*)"))
         if name:
             self.import_from(FilePath(name))
 
@@ -441,7 +444,9 @@ class StockDialog(QDialog):
         self._keep(own, f"{path.name}: {added} added, {replaced} of yours replaced.")
 
     def _export(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Export my materials", "materials.json", "Materials (*.json)")
+        name, _ = QFileDialog.getSaveFileName(
+            self, tr("Export my materials"), "materials.json", tr("Materials (*.json)")
+        )
         if name:
             self.export_to(FilePath(name))
 
@@ -454,7 +459,7 @@ class StockDialog(QDialog):
         self._tell(f"Your own entries are in {path.name}.", wrong=False)
 
     def _tell(self, sentence: str, *, wrong: bool) -> None:
-        self.told.setText(sentence)
+        self.told.setText(tr(sentence))
         set_role(self.told, "wrong" if wrong else "hint")
 
 

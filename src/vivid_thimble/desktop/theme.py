@@ -70,6 +70,8 @@ EVENING = Palette(
 )
 IN_USE, TEXT_SCALE = "paletteInUse", "textScale"
 """Properties of the application object."""
+ONE_ROW_SCALE = 1.1
+"""With larger text what lies in a row at the top takes two."""
 _POINTS = re.compile(r"([0-9.]+)pt")
 PALETTES = {p.name: p for p in (DAY, EVENING)}
 
@@ -90,6 +92,11 @@ def text_scale() -> float:
 def px(size: float) -> int:
     """Pixels of a text, or of room for text, at the text size in use."""
     return round(size * text_scale())
+
+
+def room_px(size: float, most: float) -> int:
+    """Room that grows with the text, but no more than ``most`` times: the table needs its share of the window."""
+    return round(size * min(text_scale(), most))
 
 
 def style_sheet(p: Palette, scale: float = 1.0) -> str:

@@ -8,6 +8,7 @@ from PySide6.QtCore import QTranslator
 from PySide6.QtWidgets import QApplication
 
 from vivid_thimble.desktop.preferences import language_code
+from vivid_thimble.desktop.words import use_catalogue
 
 _in_use: list[QTranslator] = []
 
@@ -23,3 +24,4 @@ def use_language(app: QApplication, choice: str) -> None:
         if translator.load(str(catalogue)):
             app.installTranslator(translator)
             _in_use.append(translator)
+    use_catalogue(on=bool(_in_use))

@@ -24,6 +24,7 @@ from vivid_thimble.core.job import Job
 from vivid_thimble.core.project import open_project
 from vivid_thimble.core.versions import KeptVersion, versions_of
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.words import tr
 
 
 class VersionsDialog(QDialog):
@@ -33,7 +34,7 @@ class VersionsDialog(QDialog):
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Changes and earlier versions")
+        self.setWindowTitle(tr("Changes and earlier versions"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(660, 440)
         self._session = session
@@ -41,10 +42,10 @@ class VersionsDialog(QDialog):
         whole, lists = QVBoxLayout(self), QHBoxLayout()
         self.states = QListWidget()
         self.states.setObjectName("versionStates")
-        self.states.setAccessibleName("As saved, and earlier versions")
+        self.states.setAccessibleName(tr("As saved, and earlier versions"))
         self.changes = QListWidget()
         self.changes.setObjectName("versionChanges")
-        self.changes.setAccessibleName("What differs from the job as it is now")
+        self.changes.setAccessibleName(tr("What differs from the job as it is now"))
         self.changes.setSelectionMode(QListWidget.SelectionMode.NoSelection)
         lists.addWidget(self.states, 2)
         lists.addWidget(self.changes, 3)
@@ -54,10 +55,10 @@ class VersionsDialog(QDialog):
         whole.addWidget(self.line)
         whole.addLayout(lists, 1)
         row = QHBoxLayout()
-        self.open_button = QPushButton("&Open this one as a new job")
+        self.open_button = QPushButton(tr("&Open this one as a new job"))
         self.open_button.setObjectName("openVersion")
         self.open_button.clicked.connect(lambda _=False: self._open())
-        close = QPushButton("Close")
+        close = QPushButton(tr("Close"))
         close.clicked.connect(self.close)
         row.addWidget(self.open_button)
         row.addStretch()
@@ -75,14 +76,16 @@ class VersionsDialog(QDialog):
         kept = versions_of(path, versions_folder()) if path is not None else []
         self._states += [(_when(one), one.path) for one in kept]
         for words, _ in self._states:
-            self.states.addItem(QListWidgetItem(words))
+            self.states.addItem(QListWidgetItem(tr(words)))
 
     def _show(self) -> None:
         self.changes.clear()
         row = self.states.currentRow()
         self.open_button.setEnabled(row >= 0 and self._states[row][1] is not None)
         if row < 0:
-            self.line.setText("This job was never saved: save it, and every later save keeps what was there before.")
+            self.line.setText(
+                tr("This job was never saved: save it, and every later save keeps what was there before.")
+            )
             return
         try:
             before = self._job_of(row)
@@ -91,7 +94,7 @@ class VersionsDialog(QDialog):
             return
         told = what_changed(before, self._session.job)
         self.changes.addItems(told)
-        self.line.setText(f"{len(told)} differences to the job as it is now." if told else "It is the same as now.")
+        self.line.setText(tr(f"{len(told)} differences to the job as it is now." if told else "It is the same as now."))
 
     def _job_of(self, row: int) -> Job:
         path = self._states[row][1]

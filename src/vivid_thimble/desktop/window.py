@@ -51,14 +51,13 @@ from vivid_thimble.desktop.stations.measure import MeasureStation
 from vivid_thimble.desktop.stations.shape import ShapeStation
 from vivid_thimble.desktop.table.table import LOOKS, Look, Table
 from vivid_thimble.desktop.table.wishes import TableWishes
-from vivid_thimble.desktop.theme import Palette, px, text_scale
+from vivid_thimble.desktop.theme import ONE_ROW_SCALE, Palette, px, room_px, text_scale
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.work_path import WorkPath
 from vivid_thimble.desktop.workshop import Workshop
 
 TRAY_WIDTH = 316
 STATUS_HEIGHT = 34
-ONE_ROW_SCALE = 1.1
-"""With larger text the buttons over the table take two rows."""
 PATIENCE_MS = 400
 """Work that takes longer can be stopped."""
 HANDLES_IN = ("gather", "shape")
@@ -120,7 +119,7 @@ class MainWindow(QMainWindow):
 
     def _build(self) -> None:
         self.tray.setObjectName("tray")
-        self.tray.setFixedWidth(px(TRAY_WIDTH))
+        self.tray.setFixedWidth(room_px(TRAY_WIDTH, 1.35))
         for station in self.stations.values():
             scroll = QScrollArea()
             scroll.setWidget(station)
@@ -154,9 +153,9 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(centre)
         self.place_label = QLabel()
         self.state_label = QLabel()
-        self.stop_button = QPushButton("Stop")
+        self.stop_button = QPushButton(tr("Stop"))
         self.stop_button.setObjectName("stopWork")
-        self.stop_button.setToolTip("Take the last edit back instead of waiting for it; redo brings it again")
+        self.stop_button.setToolTip(tr("Take the last edit back instead of waiting for it; redo brings it again"))
         self.stop_button.clicked.connect(lambda _=False: self.session.leave_edit())
         self.stop_button.hide()
         self._doing = "measuring…"
@@ -200,12 +199,14 @@ class MainWindow(QMainWindow):
         return bar
 
     def _bar_button(self, word: str, name: str, key: str, then: Callable[[], object]) -> QPushButton:
-        button = QPushButton(word)
+        button = QPushButton(tr(word))
         button.setObjectName(name)
+        if text_scale() > ONE_ROW_SCALE:
+            button.setStyleSheet("padding-left: 7px; padding-right: 7px;")
         spoken = {"−": "Smaller", "+": "Larger"}.get(word, word)
         self.commands.button(button, spoken, key)
         button.setToolTip(f"{spoken} ({button.shortcut().toString()})")
-        button.setAccessibleName(spoken)
+        button.setAccessibleName(tr(spoken))
         button.clicked.connect(lambda _=False: then())
         return button
 
@@ -218,7 +219,7 @@ class MainWindow(QMainWindow):
         row.addWidget(self.notice_text, 1)
         self.notice_buttons = QHBoxLayout()
         row.addLayout(self.notice_buttons)
-        close = QPushButton("Close")
+        close = QPushButton(tr("Close"))
         close.setObjectName("closeNotice")
         close.clicked.connect(self.notice.hide)
         row.addWidget(close)
@@ -239,7 +240,7 @@ class MainWindow(QMainWindow):
         self.strip.sizes_wanted.connect(self._show_sizes)
         self.strip.item_wanted.connect(self.session.hold_item)
         self.table.finding_pressed.connect(self._hold_marked)
-        self.table.pointed.connect(self.place_label.setText)
+        self.table.pointed.connect(lambda words: self.place_label.setText(tr(words)))
         start = self.start_page
         start.item_wanted.connect(self.files.new)
         start.art_wanted.connect(self._begin_with_art)
@@ -307,7 +308,7 @@ class MainWindow(QMainWindow):
 
     def _build_menus(self) -> None:
         add, files, keys = self.commands.action, self.files, QKeySequence.StandardKey
-        menu = self.menuBar().addMenu("&Job")
+        menu = self.menuBar().addMenu(tr("&Job"))
         add(menu, "&New", "new", keys.New, files.new)
         self._filled(menu, "New fr&om", files.fill_new_menu)
         add(menu, "New &window", "newWindow", "Ctrl+Shift+N", lambda: self.another_wanted.emit(None))
@@ -325,7 +326,7 @@ class MainWindow(QMainWindow):
         menu.addSeparator()
         add(menu, "C&lose the window", "closeWindow", keys.Close, self.close)
         add(menu, "&Quit", "quit", keys.Quit, self.quit_wanted.emit)
-        edit = self.menuBar().addMenu("&Edit")
+        edit = self.menuBar().addMenu(tr("&Edit"))
         self.undo_action = add(edit, "&Undo", "undo", keys.Undo, self.session.undo)
         self.redo_action = add(edit, "&Redo", "redo", keys.Redo, self.session.redo)
         add(edit, "&History…", "history", "Ctrl+H", self.dialogs.open_history)
@@ -333,7 +334,7 @@ class MainWindow(QMainWindow):
         add(edit, "&Paste words, drawing or picture", "paste", keys.Paste, files.paste)
         add(edit, "Take &everything in hand", "pickAll", "Ctrl+Shift+A", self.wishes.pick_all)
         add(edit, "&Find an element…", "find", keys.Find, self.dialogs.find_element)
-        look = self.menuBar().addMenu("&Look")
+        look = self.menuBar().addMenu(tr("&Look"))
         add(look, "&Next finding", "nextFinding", "F8", partial(self._step_finding, 1))
         add(look, "&Previous finding", "previousFinding", "Shift+F8", partial(self._step_finding, -1))
         look.addSeparator()
@@ -343,17 +344,17 @@ class MainWindow(QMainWindow):
         add(look, "Full-screen table", "fullTable", "F11", self._toggle_full_table)
         look.addSeparator()
         self._add_palettes(look)
-        aid = self.menuBar().addMenu("&Help")
+        aid = self.menuBar().addMenu(tr("&Help"))
         add(aid, "&Help on this station", "help", "F1", self.dialogs.open_help)
         add(aid, "&Show me around", "tour", None, self.dialogs.begin_tour)
         add(aid, "All &shortcuts", "shortcuts", "Ctrl+/", partial(self.dialogs.open_preferences, "keys"))
         add(aid, "First page", "firstPage", None, self.show_start)
-        demos = aid.addMenu("&Demonstrations")
+        demos = aid.addMenu(tr("&Demonstrations"))
         files.fill_demo_menu(demos)
 
     def _filled(self, menu: QMenu, word: str, fill: Callable[[QMenu], None]) -> QMenu:
         """A menu inside a menu that is made up when it is opened."""
-        inner = menu.addMenu(word)
+        inner = menu.addMenu(tr(word))
         inner.aboutToShow.connect(partial(fill, inner))
         return inner
 
@@ -406,12 +407,12 @@ class MainWindow(QMainWindow):
     def tell(self, sentence: str) -> None:
         """One sentence in the notice bar; nothing modal, nothing lost."""
         clear_layout(self.notice_buttons)
-        self.notice_text.setText(sentence)
+        self.notice_text.setText(tr(sentence))
         self.notice.show()
 
     def offer(self, word: str, name: str, then: Callable[[], object]) -> None:
         """A button in the notice bar for what can be done about it."""
-        button = QPushButton(word)
+        button = QPushButton(tr(word))
         button.setObjectName(name)
         button.clicked.connect(lambda _=False: then())
         self.notice_buttons.addWidget(button)
@@ -428,8 +429,8 @@ class MainWindow(QMainWindow):
         self._patience.start()
         self.table.show_job(job, self.session.picked)
         undo, redo = self.session.undo_name(), self.session.redo_name()
-        self.undo_action.setText(f"&Undo: {undo}" if undo else "&Undo")
-        self.redo_action.setText(f"&Redo: {redo}" if redo else "&Redo")
+        self.undo_action.setText(tr(f"&Undo: {undo}" if undo else "&Undo"))
+        self.redo_action.setText(tr(f"&Redo: {redo}" if redo else "&Redo"))
         self.undo_action.setEnabled(bool(undo))
         self.redo_action.setEnabled(bool(redo))
         self._show_title()
@@ -454,7 +455,7 @@ class MainWindow(QMainWindow):
 
     def _show_state(self) -> None:
         reading = f"reading {self.session.reading}…" if self.session.is_reading else ""
-        self.state_label.setText(reading or (self._doing if self.session.is_busy else ""))
+        self.state_label.setText(tr(reading) or (tr(self._doing) if self.session.is_busy else ""))
         waiting = self.session.is_evaluating
         self.stop_button.setVisible(waiting and not self._patience.isActive() and bool(self.session.undo_name()))
         if not waiting:
@@ -469,7 +470,7 @@ class MainWindow(QMainWindow):
 
     def _show_title(self) -> None:
         name = self.session.path.name if self.session.path else self.session.job.name
-        self.setWindowTitle(f"{name}{'' if self.session.is_saved else ' •'} — Vivid Thimble")
+        self.setWindowTitle(tr(f"{name}{'' if self.session.is_saved else ' •'} — Vivid Thimble"))
 
     # -- intentions -----------------------------------------------------------------
 
@@ -560,7 +561,7 @@ class MainWindow(QMainWindow):
     def _toggle_tape(self) -> None:
         self.table.use_tape(on=not self.table.tape.on)
         if self.table.tape.on:
-            self.place_label.setText(self.table.tape.words())
+            self.place_label.setText(tr(self.table.tape.words()))
             self.table.setFocus()
 
     def _toggle_full_table(self) -> None:

@@ -9,7 +9,8 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
 
 from vivid_thimble.desktop.marks import draw_verdict
-from vivid_thimble.desktop.theme import Palette, px
+from vivid_thimble.desktop.theme import Palette, px, room_px
+from vivid_thimble.desktop.words import tr
 
 
 @dataclass(frozen=True)
@@ -30,17 +31,17 @@ class StationButton(QAbstractButton):
         self.setObjectName(name)
         self.setCheckable(True)
         self.setShortcut(shortcut)
-        self.setToolTip(f"{title} ({shortcut})")
+        self.setToolTip(f"{tr(title)} ({shortcut})")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.show_standing(self.standing)
 
     def sizeHint(self) -> QSize:
-        return QSize(px(150), px(58))
+        return QSize(room_px(150, 1.3), px(58))
 
     def show_standing(self, standing: Standing) -> None:
         self.standing = standing
-        self.setAccessibleName(f"{self._title}: {standing.words}")
+        self.setAccessibleName(f"{tr(self._title)}: {tr(standing.words)}")
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -68,13 +69,13 @@ class StationButton(QAbstractButton):
         font.setUnderline(self.hasFocus())
         painter.setFont(font)
         painter.setPen(QColor(p.thread if self.isChecked() else p.ink))
-        painter.drawText(QRectF(40, px(10), self.width() - 44, px(20)), Qt.AlignmentFlag.AlignVCenter, self._title)
+        painter.drawText(QRectF(40, px(10), self.width() - 44, px(20)), Qt.AlignmentFlag.AlignVCenter, tr(self._title))
         font.setPixelSize(px(12))
         font.setUnderline(False)
         font.setWeight(QFont.Weight.Normal)
         painter.setFont(font)
         painter.setPen(QColor(p.soft_ink))
-        text = painter.fontMetrics().elidedText(self.standing.words, Qt.TextElideMode.ElideRight, self.width() - 46)
+        text = painter.fontMetrics().elidedText(tr(self.standing.words), Qt.TextElideMode.ElideRight, self.width() - 46)
         painter.drawText(QRectF(40, px(29), self.width() - 44, px(18)), Qt.AlignmentFlag.AlignVCenter, text)
 
 
@@ -88,7 +89,7 @@ class WorkPath(QWidget):
         super().__init__()
         self.setObjectName("workPath")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedWidth(px(158))
+        self.setFixedWidth(room_px(158, 1.3))
         self.buttons: dict[str, StationButton] = {}
         group = QButtonGroup(self)
         layout = QVBoxLayout(self)

@@ -7,6 +7,7 @@ from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import QDialog, QWidget
 
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.words import tr
 
 
 class WorkingDialog(QDialog):
@@ -15,7 +16,7 @@ class WorkingDialog(QDialog):
     def __init__(self, session: Session, name: str, title: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName(name)
-        self.setWindowTitle(title)
+        self.setWindowTitle(tr(title))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.session = session
         self._element_id = session.chosen

@@ -61,8 +61,13 @@ class Strengthen(Struct, frozen=True, tag="strengthen", kw_only=True):
 
 
 def patch_over(places: list[ThinPlace], width: float) -> MultiPolygon:
-    """Bands of ``width`` mm along the middle lines of thin places."""
-    bands = shapely.buffer([place.spine for place in places], width / 2.0, quad_segs=quadrant_segments(width / 2.0))
+    """Bands of ``width`` mm along the middle lines of thin places.
+
+    Each short piece gets a band of its own: all together the buffers of a line of thousands of pieces that lie over
+    each other take time that grows with their square.
+    """
+    pieces = shapely.get_parts([place.spine for place in places])
+    bands = shapely.buffer(pieces, width / 2.0, quad_segs=quadrant_segments(width / 2.0))
     patch = shapely.simplify(shapely.union_all(bands), SIMPLER_MM)
     return patch if isinstance(patch, MultiPolygon) else MultiPolygon([patch])
 

@@ -13,6 +13,7 @@ from vivid_thimble.core.sources.drawing import Colour
 from vivid_thimble.desktop.panel import Panel, clear_layout
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.swatch import swatch_picture
+from vivid_thimble.desktop.words import tr
 
 MOST_SWATCHES = 40
 
@@ -50,7 +51,7 @@ class ColourFilms(Panel):
         for row, colour in enumerate(by_area[:MOST_SWATCHES]):
             self._add_colour(row, colour, count)
         over = len(by_area) - MOST_SWATCHES
-        self.more.setText(f"{over} colours of small areas go with the nearest one above.")
+        self.more.setText(tr(f"{over} colours of small areas go with the nearest one above."))
         self.more.setVisible(over > 0)
 
     def _add_colour(self, row: int, colour: Colour, count: int) -> None:
@@ -58,18 +59,18 @@ class ColourFilms(Panel):
         swatch = QLabel()
         swatch.setPixmap(swatch_picture(colour, QSize(26, 20)))
         self.grid.addWidget(swatch, row, 0)
-        figure = QLabel(f"{share:.0%}" if share >= 0.01 else "under 1%")
+        figure = QLabel(tr(f"{share:.0%}" if share >= 0.01 else "under 1%"))
         figure.setMinimumWidth(58)
         self.grid.addWidget(figure, row, 1)
         box = QComboBox()
         box.setObjectName(f"film_{to_hex(colour)}")
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         box.setMinimumContentsLength(6)
-        box.setAccessibleName(f"Film for the colour {to_hex(colour)}")
+        box.setAccessibleName(tr(f"Film for the colour {to_hex(colour)}"))
         for number in range(count):
-            box.addItem("Cut" if count == 1 else f"Film {number + 1}", number)
-        box.addItem("A film of its own", count)
-        box.addItem("Left out", LEFT_OUT)
+            box.addItem(tr("Cut" if count == 1 else f"Film {number + 1}"), number)
+        box.addItem(tr("A film of its own"), count)
+        box.addItem(tr("Left out"), LEFT_OUT)
         box.setCurrentIndex(box.findData(self._films[colour]))
         box.activated.connect(lambda _, b=box, c=colour: self._set_film(c, b.currentData()))
         self.grid.addWidget(box, row, 2)

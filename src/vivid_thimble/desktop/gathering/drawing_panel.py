@@ -30,6 +30,7 @@ from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.panel import Panel, show_row
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
 PAGES = (("taken", "Cut as"), ("colours", "Colours"), ("cleaning", "Cleaned"), ("origin", "From"))
@@ -139,15 +140,15 @@ class TakenPage(_Page):
         self.line_width.committed.connect(lambda mm: self.change("Width of lines", line_width=mm))
         self.width_row = self.row("At &least", self.line_width)
         self.lines_hint = self.hint()
-        self.parts_button = QPushButton("Choose &parts…")
+        self.parts_button = QPushButton(tr("Choose &parts…"))
         self.parts_button.setObjectName("chooseParts")
         self.parts_button.clicked.connect(lambda _=False: self.parts_wanted.emit())
         self.column.addWidget(self.parts_button)
-        self.pictures_button = QPushButton("Trace its pic&tures")
+        self.pictures_button = QPushButton(tr("Trace its pic&tures"))
         self.pictures_button.setObjectName("tracePictures")
         self.pictures_button.clicked.connect(lambda _=False: self.pictures_wanted.emit())
         self.column.addWidget(self.pictures_button)
-        self.size_button = QPushButton("As in the file")
+        self.size_button = QPushButton(tr("As in the file"))
         self.size_button.setObjectName("statedSize")
         self.size_button.clicked.connect(self._take_stated_size)
         self.column.addWidget(self.size_button)
@@ -165,23 +166,23 @@ class TakenPage(_Page):
         asks = artwork.lines != "drawn" or (look is not None and look.has_thin_lines)
         show_row(self.lines_row, visible=asks)
         show_row(self.width_row, visible=artwork.lines == "widened")
-        self.lines_hint.setText(LINE_HINTS[artwork.lines])
+        self.lines_hint.setText(tr(LINE_HINTS[artwork.lines]))
         self.lines_hint.setVisible(asks)
         out = len(artwork.left_out)
-        self.parts_button.setText(f"Choose &parts… ({out} left out)" if out else "Choose &parts…")
+        self.parts_button.setText(tr(f"Choose &parts… ({out} left out)" if out else "Choose &parts…"))
         inside = len(look.drawing.pictures) if look is not None else 0
-        self.pictures_button.setText("Trace the pic&ture in it" if inside == 1 else f"Trace its {inside} pic&tures")
+        self.pictures_button.setText(tr("Trace the pic&ture in it" if inside == 1 else f"Trace its {inside} pic&tures"))
         self.pictures_button.setVisible(inside > 0)
         self._stated = look.stated_size if look is not None else None
         if self._stated is not None:
             width, height = (format_length(mm, unit) for mm in self._stated)
-            self.size_button.setText(f"As in the file: {width} × {height}")
+            self.size_button.setText(tr(f"As in the file: {width} × {height}"))
         self.size_button.setVisible(self._stated is not None)
         told = dict(look.drawing.simplified) if look is not None else {}
         if look is not None:
             told |= {"shape that the file hides": look.drawing.hidden, "stray point": look.drawing.stray}
         words = ", ".join(f"{count} x {what}" for what, count in told.items() if count)
-        self.notes.setText(words)
+        self.notes.setText(tr(words))
         self.notes.setVisible(bool(words))
         self.notes_title.setVisible(bool(words))
 
@@ -205,9 +206,11 @@ class ColoursPage(_Page):
         as_seen = artwork.reading == "picture"
         self.films.count.setEnabled(as_seen)
         self.films.advice.setText(
-            "The colours that look most alike share a film. Change any of them below."
-            if as_seen
-            else "Every part is cut whole, so colours do not part them. Cut the picture as it is seen to use films."
+            tr(
+                "The colours that look most alike share a film. Change any of them below."
+                if as_seen
+                else "Every part is cut whole, so colours do not part them. Cut the picture as it is seen to use films."
+            )
         )
         areas = look.colours if look is not None and as_seen else {}
         self.films.show_films(artwork.films, areas, {c: film_of(c, artwork) for c in areas})
@@ -225,7 +228,7 @@ class CleaningPage(_Page):
         self.list.has_ticks = True
         self.list.setObjectName("cleaned")
         self.list.setMinimumHeight(LIST_HEIGHT)
-        self.list.setAccessibleName("What is cleaned")
+        self.list.setAccessibleName(tr("What is cleaned"))
         self.list.itemChanged.connect(self._switched)
         self.list.currentItemChanged.connect(self._show_places)
         self.column.addWidget(self.list)
@@ -271,7 +274,7 @@ class CleaningPage(_Page):
         self.list.make_room()
         done = sum(one.count for one in self._report if one.on and one.kind != "nodes")
         words = f"{done} things cleaned. Nothing is lost: switch any of it off."
-        self.verdict.setText(words if self._report else "Nothing to clean was found.")
+        self.verdict.setText(tr(words if self._report else "Nothing to clean was found."))
 
     def _switched(self, entry: QListWidgetItem) -> None:
         self._set("Cleaning", **{entry.data(Qt.ItemDataRole.UserRole): entry.checkState() == Qt.CheckState.Checked})
@@ -311,7 +314,7 @@ class OriginPage(_Page):
             self.row(word, edit)
         self.licence = self.choice("licence", tuple(LICENCE_WORDS.items()), lambda key: self._set("licence", key))
         self.row("&Licence", self.licence)
-        self.for_sale = QCheckBox("What this job makes is sold")
+        self.for_sale = QCheckBox(tr("What this job makes is sold"))
         self.for_sale.setObjectName("forSale")
         self.for_sale.clicked.connect(self._mark_for_sale)
         self.column.addWidget(self.for_sale)
@@ -323,12 +326,12 @@ class OriginPage(_Page):
         for key, edit in self._edits.items():
             text = getattr(provenance, key)
             if edit.text() != text:
-                edit.setText(text)
+                edit.setText(tr(text))
                 edit.setCursorPosition(0)
         self.licence.setCurrentIndex(self.licence.findData(provenance.licence))
         self.for_sale.setChecked(self.session.job.for_sale)
         text = may_not_be_sold(provenance, artwork.name) if self.session.job.for_sale else ""
-        self.reminder.setText(text)
+        self.reminder.setText(tr(text))
         self.reminder.setVisible(bool(text))
 
     def _set(self, key: str, value: str) -> None:

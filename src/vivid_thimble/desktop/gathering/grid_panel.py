@@ -28,6 +28,7 @@ from vivid_thimble.desktop.number_field import FigureField
 from vivid_thimble.desktop.panel import Panel
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
+from vivid_thimble.desktop.words import tr
 
 DIRECTIONS: tuple[tuple[Direction, str], ...] = (("across", "Across"), ("down", "Down"), ("diagonal", "Diagonal"))
 
@@ -41,7 +42,7 @@ class GridPanel(Panel):
         self.section("Letter grid: names to hide, one a line")
         self.names = QPlainTextEdit()
         self.names.setObjectName("gridNames")
-        self.names.setAccessibleName("Names to hide, one a line")
+        self.names.setAccessibleName(tr("Names to hide, one a line"))
         self.names.setMaximumHeight(92)
         self.names.setTabChangesFocus(True)
         self.names.textChanged.connect(self._rename)
@@ -66,11 +67,11 @@ class GridPanel(Panel):
         self.row("&Letters", self.letter)
         self.unwanted = QLineEdit()
         self.unwanted.setObjectName("gridUnwanted")
-        self.unwanted.setPlaceholderText("beside the usual ones")
+        self.unwanted.setPlaceholderText(tr("beside the usual ones"))
         self.unwanted.editingFinished.connect(self._set_unwanted)
         leave_undo_to_the_job(self.unwanted)
         self.row("Never &spell", self.unwanted)
-        again = QPushButton("Lay them another way")
+        again = QPushButton(tr("Lay them another way"))
         again.setObjectName("gridShuffle")
         again.clicked.connect(lambda _=False: self._shuffle())
         self.column.addWidget(again)
@@ -90,7 +91,7 @@ class GridPanel(Panel):
         return box
 
     def _tick(self, word: str, name: str, then: Callable[[bool], object]) -> QCheckBox:
-        box = QCheckBox(word)
+        box = QCheckBox(tr(word))
         box.setObjectName(name)
         box.clicked.connect(lambda on: then(bool(on)))
         return box

@@ -14,6 +14,7 @@ from vivid_thimble.desktop.number_field import FigureField
 from vivid_thimble.desktop.panel import Panel
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
+from vivid_thimble.desktop.words import tr
 
 FRAMES = (("circle", "A circle"), ("shield", "A shield"), ("row", "A plain row"))
 BORDERS = (("none", "No border"), ("ring", "A ring"), ("band", "A band of two rings"))
@@ -45,7 +46,7 @@ class MonogramPanel(Panel):
         self.centre = FigureField("Width of the centre letter", "monogramCentre", " % of the others", 60.0, 250.0)
         self.centre.committed.connect(lambda v: self._change("Centre letter", centre=v / 100.0))
         self.row("&Centre letter", self.centre)
-        self.welded = QCheckBox("Everything in one piece")
+        self.welded = QCheckBox(tr("Everything in one piece"))
         self.welded.setObjectName("monogramWelded")
         self.welded.clicked.connect(lambda on: self._change("In one piece" if on else "Letters apart", welded=on))
         self.column.addWidget(self.welded)
@@ -77,7 +78,7 @@ class MonogramPanel(Panel):
                         unit = fine_unit(self.session.job.unit)
                         low, high = (format_length(w, unit) for w in (min(widths), max(widths)))
                         words = f"Upright strokes are {low} to {high} wide."
-        self.strokes.setText(words)
+        self.strokes.setText(tr(words))
         self.strokes.setVisible(bool(words))
 
     def _change(self, title: str, *, merge: str = "", **values: Any) -> None:

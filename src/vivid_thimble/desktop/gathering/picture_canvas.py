@@ -18,6 +18,7 @@ from vivid_thimble.core.tracing.prepare import Share
 from vivid_thimble.desktop.cross import moved_cross
 from vivid_thimble.desktop.theme import PALETTES
 from vivid_thimble.desktop.underlay import image_of
+from vivid_thimble.desktop.words import tr
 
 Tool = Literal["none", "click", "box", "line", "free"]
 STEP = 0.01
@@ -37,7 +38,7 @@ class PictureCanvas(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("pictureCanvas")
-        self.setAccessibleName("The picture to work on")
+        self.setAccessibleName(tr("The picture to work on"))
         self.setMinimumSize(360, 300)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)

@@ -44,6 +44,7 @@ from vivid_thimble.desktop.panel import Panel, set_quietly, show_row
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.theme import PALETTES
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.working_dialog import WorkingDialog
 
 PAGES = (("ready", "Make ready"), ("part", "Part"), ("films", "Films"), ("outlines", "Outlines"))
@@ -129,7 +130,7 @@ class PictureDesk(WorkingDialog):
             scroll.setWidget(page)
             self.pages.addWidget(scroll)
         column.addWidget(self.pages, 1)
-        close = QPushButton("Close")
+        close = QPushButton(tr("Close"))
         close.setObjectName("deskClose")
         close.clicked.connect(lambda _=False: self.close())
         column.addWidget(close)
@@ -161,7 +162,7 @@ class PictureDesk(WorkingDialog):
             slider.valueChanged.connect(lambda v, n=name, s=scale: self._prepare(n, v / s))
             page.row(word, slider)
             self.tones[name] = slider
-        self.invert = QCheckBox("light and dark exchanged")
+        self.invert = QCheckBox(tr("light and dark exchanged"))
         self.invert.setObjectName("deskInvert")
         self.invert.clicked.connect(lambda on: self._prepare("invert", on))
         page.column.addWidget(self.invert)
@@ -180,11 +181,11 @@ class PictureDesk(WorkingDialog):
         self.tolerance = QSlider(Qt.Orientation.Horizontal)
         self.tolerance.setObjectName("deskTolerance")
         self.tolerance.setRange(4, 70)
-        self.tolerance.setAccessibleName("How far colours may differ from the one that was clicked")
+        self.tolerance.setAccessibleName(tr("How far colours may differ from the one that was clicked"))
         self.tolerance.setValue(round(Spot(at=(0.0, 0.0)).tolerance))
         self.tolerance.valueChanged.connect(lambda v: self._set_tolerance(float(v)))
         page.row("&Tolerance", self.tolerance)
-        self.connected = QCheckBox("only what is connected to the click")
+        self.connected = QCheckBox(tr("only what is connected to the click"))
         self.connected.setObjectName("deskConnected")
         page.column.addWidget(self.connected)
         self.back = self._button(
@@ -198,7 +199,7 @@ class PictureDesk(WorkingDialog):
         self.brush.setObjectName("deskBrush")
         self.brush.setRange(2, 80)
         self.brush.setValue(14)
-        self.brush.setAccessibleName("Width of the brush")
+        self.brush.setAccessibleName(tr("Width of the brush"))
         self.brush.valueChanged.connect(lambda _: self._take_tool())
         page.row("&Brush", self.brush)
         self.unbrushed = self._button(
@@ -255,9 +256,9 @@ class PictureDesk(WorkingDialog):
             page, "deskOwnPen", "As wide as it was drawn", lambda: self._change("Width of the pen", pen_width=None)
         )
         self.nodes = page.hint()
-        self.before = QPushButton("Hold to see it &before")
+        self.before = QPushButton(tr("Hold to see it &before"))
         self.before.setObjectName("deskBefore")
-        self.before.setToolTip("The outlines as they were when this page was opened")
+        self.before.setToolTip(tr("The outlines as they were when this page was opened"))
         self.before.pressed.connect(self._show)
         self.before.released.connect(self._show)
         page.column.addWidget(self.before)
@@ -269,7 +270,7 @@ class PictureDesk(WorkingDialog):
 
     def _tool(self, name: str, word: str, tool: Tool, says: str, then: Callable[[Any], None]) -> QPushButton:
         """A button that takes something in hand, or puts it down."""
-        button = QPushButton(word)
+        button = QPushButton(tr(word))
         button.setObjectName(f"deskTool_{name}")
         button.setCheckable(True)
         button.clicked.connect(lambda on, n=name: self._hold(n if on else ""))
@@ -278,7 +279,7 @@ class PictureDesk(WorkingDialog):
         return button
 
     def _button(self, page: Panel, name: str, word: str, then: Callable[[], None]) -> QPushButton:
-        button = QPushButton(word)
+        button = QPushButton(tr(word))
         button.setObjectName(name)
         button.clicked.connect(lambda _=False: then())
         page.column.addWidget(button)
@@ -354,10 +355,14 @@ class PictureDesk(WorkingDialog):
         self.films.show_films(picture.films, look.areas, look.films)
         self.films.setVisible(bool(look.areas))
         self.no_colours.setVisible(not look.areas)
-        self.nodes.setText(f"{look.nodes} nodes.")
+        self.nodes.setText(tr(f"{look.nodes} nodes."))
         count = len(look.leftovers)
         self.leftovers.setText(
-            f"{count} pieces look like dirt or background." if count != 1 else "1 piece looks like dirt or background."
+            tr(
+                f"{count} pieces look like dirt or background."
+                if count != 1
+                else "1 piece looks like dirt or background."
+            )
         )
 
     def _on_canvas(self, picture: Picture) -> Picture:
@@ -393,7 +398,7 @@ class PictureDesk(WorkingDialog):
         self.canvas.show_marks(rings, crop, marks if not framing or self._tool_name == "corners" else [])
         says = self._jobs[self._tool_name].says if self._tool_name else ""
         told = look.says if look is not None else current[2] if current is not None else ""
-        self.says.setText(says or told)
+        self.says.setText(tr(says or told))
 
     def _is_exact(self, picture: Picture) -> bool:
         """Whether what was worked out last is of the picture as it is now."""
@@ -412,7 +417,7 @@ class PictureDesk(WorkingDialog):
             self._previewed = (shown, None)
             told = isinstance(answer.error, ThimbleError)
             self.says.setText(
-                str(answer.error) if told else f"This cannot be shown ({answer.error}): undo the last edit."
+                tr(str(answer.error) if told else f"This cannot be shown ({answer.error}): undo the last edit.")
             )
             return
         self._previewed = (shown, answer)

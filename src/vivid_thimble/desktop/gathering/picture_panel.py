@@ -23,6 +23,7 @@ from vivid_thimble.desktop.gathering.smoothness import SmoothnessSlider
 from vivid_thimble.desktop.panel import Panel
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.underlay import Underlay, image_of
+from vivid_thimble.desktop.words import tr
 
 REASONS = {
     "dirt": "dirt, far smaller than the rest",
@@ -59,22 +60,22 @@ class PicturePanel(Panel):
         session.insights.changed.connect(self._show_look)
 
     def _add_separation(self) -> None:
-        self.desk_button = QPushButton("&Work on the picture…")
+        self.desk_button = QPushButton(tr("&Work on the picture…"))
         self.desk_button.setObjectName("openPictureDesk")
-        self.desk_button.setToolTip("Crop, level, change tones, brush, cut out, give colours to films")
+        self.desk_button.setToolTip(tr("Crop, level, change tones, brush, cut out, give colours to films"))
         self.desk_button.clicked.connect(lambda _=False: self.desk_wanted.emit())
         self.column.addWidget(self.desk_button)
         self.separation = SeparationControls(self.session, "picture")
         self.column.addWidget(self.separation)
-        self.away = QPushButton("Click &background away")
+        self.away = QPushButton(tr("Click &background away"))
         self.away.setObjectName("pictureAway")
         self.away.setCheckable(True)
         self.away.toggled.connect(lambda on: self.view.set_clickable(clickable=on))
         self.column.addWidget(self.away)
-        self.connected = QCheckBox("only what is connected to the click")
+        self.connected = QCheckBox(tr("only what is connected to the click"))
         self.connected.setObjectName("pictureConnected")
         self.column.addWidget(self.connected)
-        self.undo_away = QPushButton("Bring the background back")
+        self.undo_away = QPushButton(tr("Bring the background back"))
         self.undo_away.setObjectName("pictureBack")
         self.undo_away.clicked.connect(lambda _=False: self._change("Background back", background=()))
         self.column.addWidget(self.undo_away)
@@ -84,13 +85,13 @@ class PicturePanel(Panel):
         self.leftovers_says = self.hint()
         self.leftovers = QListWidget()
         self.leftovers.setObjectName("pictureLeftovers")
-        self.leftovers.setAccessibleName("Pieces that look like dirt or background")
+        self.leftovers.setAccessibleName(tr("Pieces that look like dirt or background"))
         self.leftovers.setFixedHeight(LIST_HEIGHT)
         self.leftovers.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.leftovers.currentItemChanged.connect(lambda *_: self._ring_chosen())
         self.leftovers.itemActivated.connect(self._keep)
         self.column.addWidget(self.leftovers)
-        self.all_leftovers = QPushButton("Keep them all")
+        self.all_leftovers = QPushButton(tr("Keep them all"))
         self.all_leftovers.setObjectName("pictureAllLeftovers")
         self.all_leftovers.clicked.connect(lambda _=False: self._switch_leftovers())
         self.column.addWidget(self.all_leftovers)
@@ -99,18 +100,20 @@ class PicturePanel(Panel):
         self.section("Outlines")
         self.ease = SmoothnessSlider(self, "pictureEase")
         self.nodes = self.hint()
-        self.under = QCheckBox("the picture under the cut lines")
+        self.under = QCheckBox(tr("the picture under the cut lines"))
         self.under.setObjectName("pictureUnder")
         self.under.clicked.connect(lambda _: self._tell_underlay())
         self.column.addWidget(self.under)
-        self.words_button = QPushButton("Set its words in a &face…")
+        self.words_button = QPushButton(tr("Set its words in a &face…"))
         self.words_button.setObjectName("resetWords")
-        self.words_button.setToolTip("Typeset outlines are better than traced ones: type the words, choose the face")
+        self.words_button.setToolTip(
+            tr("Typeset outlines are better than traced ones: type the words, choose the face")
+        )
         self.words_button.clicked.connect(lambda _=False: self.words_wanted.emit())
         self.column.addWidget(self.words_button)
-        self.portrait_button = QPushButton("As a &line portrait")
+        self.portrait_button = QPushButton(tr("As a &line portrait"))
         self.portrait_button.setObjectName("asPortrait")
-        self.portrait_button.setToolTip("Show the photo by one spiral line whose width follows its darkness")
+        self.portrait_button.setToolTip(tr("Show the photo by one spiral line whose width follows its darkness"))
         self.portrait_button.clicked.connect(lambda _=False: self._as_portrait())
         self.column.addWidget(self.portrait_button)
 
@@ -139,7 +142,7 @@ class PicturePanel(Panel):
         if look is None:
             return
         self.says.setText(look.says)
-        self.nodes.setText(f"{look.nodes} nodes.")
+        self.nodes.setText(tr(f"{look.nodes} nodes."))
         self._fill_leftovers(picture, look)
         self.view.show_picture(look.shown)
         if self.under.isChecked():
@@ -160,7 +163,7 @@ class PicturePanel(Panel):
         self.leftovers.blockSignals(True)
         self.leftovers.clear()
         for one, area in sorted(found, key=lambda pair: -pair[1]):
-            item = QListWidgetItem(f"{area:.2f} mm²   {REASONS[one.why]}")
+            item = QListWidgetItem(tr(f"{area:.2f} mm²   {REASONS[one.why]}"))
             item.setData(Qt.ItemDataRole.UserRole, one)
             self.leftovers.addItem(item)
         self.leftovers.blockSignals(False)
@@ -170,11 +173,13 @@ class PicturePanel(Panel):
         pieces = "1 piece looks" if len(found) == 1 else f"{len(found)} pieces look"
         gone = "left out" if picture.leftovers_go else "still cut"
         self.leftovers_says.setText(
-            f"{pieces} like dirt or background ({whole:.1f} mm² together): {gone}. Double-click one to keep it."
-            if found
-            else "Nothing that is cut looks like dirt or background."
+            tr(
+                f"{pieces} like dirt or background ({whole:.1f} mm² together): {gone}. Double-click one to keep it."
+                if found
+                else "Nothing that is cut looks like dirt or background."
+            )
         )
-        self.all_leftovers.setText("Keep them all" if picture.leftovers_go else "Leave them all out")
+        self.all_leftovers.setText(tr("Keep them all" if picture.leftovers_go else "Leave them all out"))
 
     def _change(self, title: str, *, merge: str = "", **values: Any) -> None:
         self.change_source(Picture, title, merge=merge, **values)

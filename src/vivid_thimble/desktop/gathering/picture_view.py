@@ -12,6 +12,7 @@ from vivid_thimble.core.tracing.label_map import ColourImage
 from vivid_thimble.core.tracing.prepare import Share
 from vivid_thimble.desktop.cross import moved_cross
 from vivid_thimble.desktop.underlay import image_of
+from vivid_thimble.desktop.words import tr
 
 HIGHEST_PX = 230
 RING_PX = 7.0
@@ -28,7 +29,7 @@ class PictureView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("pictureView")
-        self.setAccessibleName("The picture; what is kept is in full colour")
+        self.setAccessibleName(tr("The picture; what is kept is in full colour"))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._image = QImage()

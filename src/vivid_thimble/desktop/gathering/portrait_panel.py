@@ -18,6 +18,7 @@ from vivid_thimble.desktop.gathering.picture_view import PictureView
 from vivid_thimble.desktop.panel import Panel, set_quietly, show_row
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.underlay import NamedPlace
+from vivid_thimble.desktop.words import tr
 
 LINES = (("spiral", "One spiral line"), ("rings", "Rings"), ("waves", "Waves"))
 VIEWS = (("photo", "Photo"), ("afar", "From two metres"))
@@ -40,7 +41,7 @@ class PortraitPanel(Panel):
         self._views = self.tabs(VIEWS, lambda _: self._show_view(), "portraitView")
         self.view = PictureView()
         self.view.setObjectName("portraitPicture")
-        self.view.setAccessibleName("The photo; click to move the middle of the portrait")
+        self.view.setAccessibleName(tr("The photo; click to move the middle of the portrait"))
         self.view.clicked.connect(self._move)
         self.column.addWidget(self.view)
         self.crop = QSlider(Qt.Orientation.Horizontal)
@@ -50,7 +51,7 @@ class PortraitPanel(Panel):
         self.row("&Zoom", self.crop)
         self.lines = self.choice("portraitLines", LINES, lambda key: self._change("Lines", lines=key))
         self.row("Dra&wn by", self.lines)
-        self.most = QCheckBox("as many turns as can be cut")
+        self.most = QCheckBox(tr("as many turns as can be cut"))
         self.most.setObjectName("portraitMost")
         self.most.clicked.connect(self._take_most)
         self.column.addWidget(self.most)
@@ -62,7 +63,7 @@ class PortraitPanel(Panel):
         self.turns.valueChanged.connect(lambda n: self._change("Turns", merge="turns", turns=n))
         self.turns_row = self.row("&Turns", self.turns)
         self.advice = self.hint()
-        self.clockwise = QCheckBox("outwards clockwise")
+        self.clockwise = QCheckBox(tr("outwards clockwise"))
         self.clockwise.setObjectName("portraitClockwise")
         self.clockwise.clicked.connect(lambda on: self._change("Direction", clockwise=on))
         self.column.addWidget(self.clockwise)
@@ -70,15 +71,15 @@ class PortraitPanel(Panel):
         self.ties.setObjectName("portraitTies")
         self.ties.setRange(0, 12)
         self.ties.setSpecialValueText("none")
-        self.ties.setToolTip("A rigid sheet holds together only where lines are broken")
+        self.ties.setToolTip(tr("A rigid sheet holds together only where lines are broken"))
         self.ties.valueChanged.connect(lambda n: self._change("Ties", merge="ties", ties=n))
         self.row("T&ies a turn", self.ties)
-        self.ring = QCheckBox("a ring round it, tied to its end")
+        self.ring = QCheckBox(tr("a ring round it, tied to its end"))
         self.ring.setObjectName("portraitRing")
         self.ring.clicked.connect(lambda on: self._change("Outer ring", outer_ring=on))
         self.column.addWidget(self.ring)
         self.pull = self.hint()
-        back = QPushButton("As a plain picture")
+        back = QPushButton(tr("As a plain picture"))
         back.setObjectName("asPicture")
         back.clicked.connect(lambda _=False: self._back())
         self.column.addWidget(back)
@@ -122,12 +123,18 @@ class PortraitPanel(Panel):
         unit = self.session.job.unit
         smallest = format_length(look.smallest, unit)
         self.advice.setText(
-            f"{look.turns:.1f} turns; at this size the film bears {look.most_turns:.1f}. More turns show more of the "
-            f"face and less of its shades. These need {smallest} for all shades."
+            tr(
+                f"{look.turns:.1f} turns; at this size the film bears {look.most_turns:.1f}. More turns show more of "
+                f"the face and less of its shades. These need {smallest} for all shades."
+            )
         )
         self.places_wanted.emit(self._ends(look))
         self.pull.setText(
-            "Begin pulling at the outer end: both ends are marked on the table." if look.waste_end is not None else ""
+            tr(
+                "Begin pulling at the outer end: both ends are marked on the table."
+                if look.waste_end is not None
+                else ""
+            )
         )
 
     def _ends(self, look: PortraitLook) -> tuple[NamedPlace, ...]:

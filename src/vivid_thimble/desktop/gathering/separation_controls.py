@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QSlider, QSpinBox
 from vivid_thimble.core.sources.picture import MOST_COLOURS, Picture
 from vivid_thimble.desktop.panel import Panel, set_quietly, show_row
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.words import tr
 
 SEPARATIONS = (
     ("automatic", "By itself"),
@@ -36,7 +37,7 @@ class SeparationControls(Panel):
         self.level = QSlider(Qt.Orientation.Horizontal)
         self.level.setObjectName(f"{prefix}Level")
         self.level.setRange(1, 254)
-        self.level.setAccessibleName("Level between dark and light")
+        self.level.setAccessibleName(tr("Level between dark and light"))
         self.level.valueChanged.connect(lambda v: self._change("Level", merge="level", level=float(v)))
         self.level_row = self.row("&Level", self.level)
         self.colours = QSpinBox()

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QSlider
 
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.desktop.panel import Panel, set_quietly
+from vivid_thimble.desktop.words import tr
 
 EASES = (0.5, 0.75, 1.0, 1.5, 2.0, 3.0, 4.5)
 """How freely curves follow, from close to smooth."""
@@ -19,7 +20,7 @@ class SmoothnessSlider(QSlider):
         super().__init__(Qt.Orientation.Horizontal)
         self.setObjectName(name)
         self.setRange(0, len(EASES) - 1)
-        self.setAccessibleName("How smooth outlines are, from close to the picture to smooth")
+        self.setAccessibleName(tr("How smooth outlines are, from close to the picture to smooth"))
         self.valueChanged.connect(lambda v: panel.change_source(Picture, "Smoothness", merge="ease", ease=EASES[v]))
         panel.row("&Smooth", self)
 

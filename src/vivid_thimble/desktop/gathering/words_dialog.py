@@ -35,6 +35,7 @@ from vivid_thimble.desktop.outline_picture import outline_picture
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.theme import PALETTES
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.working_dialog import WorkingDialog
 
 ICON = QSize(150, 40)
@@ -80,33 +81,33 @@ class WordsDialog(WorkingDialog):
 
     def _side(self) -> QVBoxLayout:
         side = QVBoxLayout()
-        label = QLabel("What does the picture &say?")
+        label = QLabel(tr("What does the picture &say?"))
         label.setProperty("role", "section")
         self.text = QPlainTextEdit()
         self.text.setObjectName("pictureWords")
-        self.text.setAccessibleName("The words in the picture, line by line")
-        self.text.setPlaceholderText("Type its words, line by line")
+        self.text.setAccessibleName(tr("The words in the picture, line by line"))
+        self.text.setPlaceholderText(tr("Type its words, line by line"))
         self.text.setFixedHeight(72)
         self.text.setTabChangesFocus(True)
         label.setBuddy(self.text)
-        self.installed = QCheckBox("also the faces installed on this machine")
+        self.installed = QCheckBox(tr("also the faces installed on this machine"))
         self.installed.setObjectName("wordsInstalled")
-        self.compare = QPushButton("&Compare faces")
+        self.compare = QPushButton(tr("&Compare faces"))
         self.compare.setObjectName("wordsCompare")
         self.compare.clicked.connect(lambda _=False: self._compare())
         self.list = QListWidget()
         self.list.setObjectName("wordsFaces")
-        self.list.setAccessibleName("Faces, the likest first")
+        self.list.setAccessibleName(tr("Faces, the likest first"))
         self.list.setIconSize(ICON)
         self.list.currentItemChanged.connect(lambda *_: self._show())
-        self.says = QLabel("Typeset outlines are cleaner than traced ones and can be changed later.")
+        self.says = QLabel(tr("Typeset outlines are cleaner than traced ones and can be changed later."))
         self.says.setProperty("role", "hint")
         self.says.setWordWrap(True)
-        self.lay = QPushButton("&Use these words instead")
+        self.lay = QPushButton(tr("&Use these words instead"))
         self.lay.setObjectName("wordsLay")
         self.lay.setEnabled(False)
         self.lay.clicked.connect(lambda _=False: self._lay())
-        close = QPushButton("Close")
+        close = QPushButton(tr("Close"))
         close.setObjectName("wordsClose")
         close.clicked.connect(lambda _=False: self.close())
         for widget in (label, self.text, self.installed, self.compare, self.list, self.says, self.lay, close):
@@ -122,7 +123,7 @@ class WordsDialog(WorkingDialog):
     def _compare(self) -> None:
         look, text = self.session.insights.picture, self.text.toPlainText().strip()
         if look is None or not text:
-            self.says.setText("Type the words first." if not text else "The picture is still being worked out.")
+            self.says.setText(tr("Type the words first." if not text else "The picture is still being worked out."))
             return
         left, top, wide, high = look.lies
         size, corner = np.array([wide, high]), np.array([left, top])
@@ -140,7 +141,7 @@ class WordsDialog(WorkingDialog):
             with watched(watch):
                 return [_heard(fit) for fit in likest_faces(text, faces, kept)]
 
-        self.says.setText(f"Comparing {len(faces)} faces…")
+        self.says.setText(tr(f"Comparing {len(faces)} faces…"))
         self.list.clear()
         self._errands.run(work, partial(self._take, number))
 
@@ -148,20 +149,20 @@ class WordsDialog(WorkingDialog):
         if number != self._wanted:
             return
         if isinstance(answer, Failed):
-            self.says.setText(f"The faces could not be compared ({answer.error}): change the words and try again.")
+            self.says.setText(tr(f"The faces could not be compared ({answer.error}): change the words and try again."))
             return
         for heard in answer:
-            item = QListWidgetItem(f"{face_title(heard.fit.words.face)}\n{heard.fit.overlap:.0%} alike")
+            item = QListWidgetItem(tr(f"{face_title(heard.fit.words.face)}\n{heard.fit.overlap:.0%} alike"))
             item.setData(Qt.ItemDataRole.UserRole, heard)
             if heard.picture is not None:
                 item.setIcon(QIcon(QPixmap.fromImage(heard.picture)))
             self.list.addItem(item)
         if not answer:
-            self.says.setText("No face has these letters: check the words.")
+            self.says.setText(tr("No face has these letters: check the words."))
             return
         best = answer[0].fit.overlap
         sure = "The first one is most likely the face." if best > GOOD else "None is the very face: take what you like."
-        self.says.setText(f"{sure} Its words lie over the picture.")
+        self.says.setText(tr(f"{sure} Its words lie over the picture."))
         self.list.setCurrentRow(0)
 
     def _told(self, name: str) -> None:

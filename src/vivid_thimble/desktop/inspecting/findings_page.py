@@ -16,6 +16,7 @@ from vivid_thimble.desktop.panel import Panel, clear_layout, set_role
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.theme import PALETTES
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
 ORDERS = (
@@ -45,7 +46,7 @@ class FindingsPage(Panel):
         self.row("&Order", self.order)
         self.list = WrappingList()
         self.list.setObjectName("findings")
-        self.list.setAccessibleName("Findings")
+        self.list.setAccessibleName(tr("Findings"))
         self.list.setIconSize(QSize(34, 28))
         self.list.setMinimumHeight(150)
         self.list.currentRowChanged.connect(self._row_chosen)
@@ -55,7 +56,7 @@ class FindingsPage(Panel):
             ("‹ &Previous", "previousFinding", -1, "Shift+F8"),
             ("&Next ›", "nextFinding", 1, "F8"),
         ):
-            button = QPushButton(word)
+            button = QPushButton(tr(word))
             button.setObjectName(name)
             button.setToolTip(key)
             button.clicked.connect(lambda _=False, s=step: self.step(s))
@@ -76,13 +77,13 @@ class FindingsPage(Panel):
         row.setContentsMargins(0, 0, 0, 0)
         self.reason = QLineEdit()
         self.reason.setObjectName("letBeReason")
-        self.reason.setAccessibleName("Why it may stay as it is")
-        self.reason.setPlaceholderText("Fine as it is, because…")
+        self.reason.setAccessibleName(tr("Why it may stay as it is"))
+        self.reason.setPlaceholderText(tr("Fine as it is, because…"))
         self.reason.returnPressed.connect(self._let_be)
         leave_undo_to_the_job(self.reason)
-        self.be_button = QPushButton("&Let it be")
+        self.be_button = QPushButton(tr("&Let it be"))
         self.be_button.setObjectName("letBe")
-        self.be_button.setToolTip("It is not told any more unless it gets worse; the reason stays in the job")
+        self.be_button.setToolTip(tr("It is not told any more unless it gets worse; the reason stays in the job"))
         self.be_button.clicked.connect(lambda _=False: self._let_be())
         row.addWidget(self.reason, 1)
         row.addWidget(self.be_button)
@@ -90,7 +91,7 @@ class FindingsPage(Panel):
         self.be_all = QCheckBox()
         self.be_all.setObjectName("letBeAll")
         self.column.addWidget(self.be_all)
-        self.again_button = QPushButton("&Judge it again")
+        self.again_button = QPushButton(tr("&Judge it again"))
         self.again_button.setObjectName("judgeAgain")
         self.again_button.clicked.connect(lambda _=False: self._judge_again())
         self.column.addWidget(self.again_button)
@@ -158,13 +159,13 @@ class FindingsPage(Panel):
             for k in members:
                 finding = self._findings[k]
                 where = f"  ({finding.belongs_to})" if finding.belongs_to else ""
-                entry = QListWidgetItem(_tag_icon(finding, numbers.get(k, 0)), f"{finding.sentence}{where}")
+                entry = QListWidgetItem(_tag_icon(finding, numbers.get(k, 0)), f"{tr(finding.sentence)}{where}")
                 entry.setData(INDEX, k)
                 self.list.addItem(entry)
         if self._accepted:
             self._add_head(f"Let be ({len(self._accepted)})")
         for k, (finding, one) in enumerate(self._accepted):
-            entry = QListWidgetItem(f"{finding.sentence}  Let be: {one.reason}")
+            entry = QListWidgetItem(tr(f"{finding.sentence}  Let be: {one.reason}"))
             entry.setData(ACCEPTED, k)
             self.list.addItem(entry)
         self.list.make_room()
@@ -173,7 +174,7 @@ class FindingsPage(Panel):
         self._show_remedies()
 
     def _add_head(self, text: str) -> None:
-        entry = QListWidgetItem(text)
+        entry = QListWidgetItem(tr(text))
         entry.setFlags(Qt.ItemFlag.NoItemFlags)
         font = entry.font()
         font.setBold(True)
@@ -195,7 +196,7 @@ class FindingsPage(Panel):
             text, role = f"Do not cut yet: {stops} to mend" + (f", {looks} to look at." if looks else "."), "stop"
         elif looks:
             text = f"It can be cut; {looks} to look at first."
-        self.verdict.setText(text)
+        self.verdict.setText(tr(text))
         set_role(self.verdict, role)
 
     def _show_remedies(self) -> None:
@@ -208,7 +209,7 @@ class FindingsPage(Panel):
         self.be_row.setVisible(may_be)
         alike = sum(1 for one in self._findings if is_held and one.kind == self._findings[self.current].kind)
         self.be_all.setVisible(may_be and alike > 1)
-        self.be_all.setText(f"And all {alike} like it, for the same reason")
+        self.be_all.setText(tr(f"And all {alike} like it, for the same reason"))
         if not is_held:
             return
         finding = self._findings[self.current]
@@ -217,7 +218,7 @@ class FindingsPage(Panel):
         for k, remedy in enumerate(remedies_for(job, result, finding)):
             button = QPushButton(remedy_words(job, finding, remedy))
             button.setObjectName(f"remedy_{remedy}")
-            button.setToolTip(REMEDY_LINES[remedy])
+            button.setToolTip(tr(REMEDY_LINES[remedy]))
             if k == 0:
                 button.setProperty("role", "main")
             button.clicked.connect(lambda _=False, r=remedy, f=finding: self.remedy_wanted.emit(r, f))
@@ -234,10 +235,10 @@ class FindingsPage(Panel):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(5)
         row.addWidget(button, 1)
-        every = QPushButton(f"All {alike}")
+        every = QPushButton(tr(f"All {alike}"))
         every.setObjectName(f"remedyAll_{remedy}")
-        every.setToolTip(f"The same for all {alike} like it")
-        every.setAccessibleName(f"{button.text()}, for all {alike} like it")
+        every.setToolTip(tr(f"The same for all {alike} like it"))
+        every.setAccessibleName(tr(f"{button.text()}, for all {alike} like it"))
         every.clicked.connect(lambda _=False: self.all_wanted.emit(remedy, finding))
         row.addWidget(every)
         return both

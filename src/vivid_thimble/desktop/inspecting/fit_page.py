@@ -12,6 +12,7 @@ from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.panel import Panel, set_role
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.words import tr
 
 
 class FitPage(Panel):
@@ -24,7 +25,7 @@ class FitPage(Panel):
         self.column.setContentsMargins(0, 0, 0, 0)
         self.section("On the item")
         self.item_line, self.margin_line = self.hint(), self.hint()
-        self.true_size = QPushButton("True size, beside a rule and a coin")
+        self.true_size = QPushButton(tr("True size, beside a rule and a coin"))
         self.true_size.setObjectName("seeTrueSize")
         self.true_size.clicked.connect(lambda _=False: self.true_size_wanted.emit())
         self.column.addWidget(self.true_size)
@@ -48,12 +49,12 @@ class FitPage(Panel):
         if result is None or result.margins is None or result.size is None:
             for line in (self.margin_line, self.carrier_line, self.mirror_line, self.effort_line, self.order_line):
                 line.setText("")
-            self.item_line.setText("Nothing to place yet.")
+            self.item_line.setText(tr("Nothing to place yet."))
             return
         self._show_fit(job, result)
         plan = self.session.insights.weeding
         if plan is None:
-            self.effort_line.setText("Working it out…")
+            self.effort_line.setText(tr("Working it out…"))
             self.order_line.setText("")
             return
         self.effort_line.setText(plan.effort.in_words())
@@ -66,19 +67,18 @@ class FitPage(Panel):
         unit = job.unit
         assert result.size is not None and result.margins is not None
         item = job.item
-        self.item_line.setText(
-            f"{format_length(result.size[0], unit, with_unit=False)} × {format_length(result.size[1], unit)} on "
-            f"{format_length(item.width, unit, with_unit=False)} × {format_length(item.height, unit)}, tails included"
-        )
+        design = f"{format_length(result.size[0], unit, with_unit=False)} × {format_length(result.size[1], unit)}"
+        room = f"{format_length(item.width, unit, with_unit=False)} × {format_length(item.height, unit)}"
+        self.item_line.setText(tr(f"{design} on {room}, tails included"))
         left, right, top, bottom = (format_length(m, unit) for m in result.margins)
-        self.margin_line.setText(f"Room left {left}, right {right}, above {top}, below {bottom}")
+        self.margin_line.setText(tr(f"Room left {left}, right {right}, above {top}, below {bottom}"))
         set_role(self.margin_line, "wrong" if min(result.margins) < 0 else "hint")
         beyond = [f for f in result.findings if f.kind == "beyond-carrier"]
-        self.carrier_line.setText(beyond[0].sentence if beyond else f"Fits {job.carrier.name}")
+        self.carrier_line.setText(tr(beyond[0].sentence if beyond else f"Fits {job.carrier.name}"))
         set_role(self.carrier_line, "wrong" if beyond else "hint")
-        self.mirror_line.setText(mirror_reason(item) or "Cut as it reads: not mirrored.")
+        self.mirror_line.setText(tr(mirror_reason(item) or "Cut as it reads: not mirrored."))
         notes = [f.sentence for f in result.findings if _is_squeegee(f)]
-        self.squeegee_line.setText(" ".join(notes))
+        self.squeegee_line.setText(" ".join(tr(note) for note in notes))
         self.squeegee_line.setVisible(bool(notes))
 
 

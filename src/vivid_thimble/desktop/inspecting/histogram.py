@@ -11,6 +11,7 @@ from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.desktop.table.bands import BAND_COLOURS, BAND_LIMITS
 from vivid_thimble.desktop.theme import Palette, px
+from vivid_thimble.desktop.words import tr
 
 FOOT, HEAD = 22, 8
 SHOWN_SHARE = 0.03
@@ -25,7 +26,7 @@ class Histogram(QWidget):
     def __init__(self, palette: Palette) -> None:
         super().__init__()
         self.setObjectName("histogram")
-        self.setAccessibleName("How much is how wide")
+        self.setAccessibleName(tr("How much is how wide"))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self._palette = palette
@@ -46,7 +47,7 @@ class Histogram(QWidget):
         self._edges, self._lengths, self._limit, self._unit = edges, lengths, limit, unit
         self.chosen = -1
         thin = float(lengths[edges[:-1] < limit - 1e-9].sum()) if len(lengths) else 0.0
-        self.setAccessibleDescription(f"{thin:.0f} mm are below the limit of {limit:g} mm")
+        self.setAccessibleDescription(tr(f"{thin:.0f} mm are below the limit of {limit:g} mm"))
         self.update()
 
     def bar(self, k: int) -> QRectF:

@@ -17,6 +17,7 @@ from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.surfaces import SURFACES
 from vivid_thimble.desktop.panel import Panel, clear_layout
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.words import tr
 
 CAUSE_WORDS = {"line": "Lines", "gap": "Gaps", "piece": "Small pieces"}
 WORKING = "Working it out…"
@@ -38,19 +39,19 @@ class SizePage(Panel):
         self.stays = self.hint()
         self.enlarge = QPushButton()
         self.enlarge.setObjectName("enlargeToClean")
-        self.enlarge.setAccessibleName("Enlarge to the smallest clean size")
+        self.enlarge.setAccessibleName(tr("Enlarge to the smallest clean size"))
         self.enlarge.setProperty("role", "main")
         self.enlarge.clicked.connect(self._enlarge)
         self.column.addWidget(self.enlarge)
         self.section("Or keep the size and thicken")
         self.advice = self.hint()
-        self.thicken = QPushButton("Thicken by that")
+        self.thicken = QPushButton(tr("Thicken by that"))
         self.thicken.setObjectName("thickenByAdvice")
         self.thicken.clicked.connect(self._thicken)
         self.column.addWidget(self.thicken)
         self.section("On this surface")
         self.surface = self.hint()
-        self.show_surface = QPushButton("Show what is lost")
+        self.show_surface = QPushButton(tr("Show what is lost"))
         self.show_surface.setObjectName("showLost")
         self.show_surface.clicked.connect(lambda _=False: self.look_wanted.emit("surface"))
         self.column.addWidget(self.show_surface)
@@ -69,7 +70,7 @@ class SizePage(Panel):
         clear_layout(self.causes)
         inspection = result.layers[0].inspection if result is not None and result.size is not None else None
         if result is None or result.size is None or inspection is None:
-            self.stays.setText("Nothing to measure yet.")
+            self.stays.setText(tr("Nothing to measure yet."))
             self.enlarge.hide()
             self._show_insights()
             return
@@ -77,18 +78,18 @@ class SizePage(Panel):
         for cause in inspection.causes:
             button = QPushButton(cause_words(cause, width, unit))
             button.setObjectName(f"cause_{cause.kind}")
-            button.setToolTip("Show the place that decides")
+            button.setToolTip(tr("Show the place that decides"))
             button.clicked.connect(lambda _=False, c=cause: self.spot_wanted.emit(_spot(c)))
             self.causes.addWidget(button)
         stays = sum(1 for f in inspection.incurable if f.severity == "stop")
         self.stays.setText(
-            f"{stays} {'place' if stays == 1 else 'places'} no size cures: see the findings." if stays else ""
+            tr(f"{stays} {'place' if stays == 1 else 'places'} no size cures: see the findings." if stays else "")
         )
         self.stays.setVisible(bool(stays))
         scale = inspection.smallest_clean_scale
         self.enlarge.setVisible(scale is not None and scale > 1.0)
         if scale is not None:
-            self.enlarge.setText(f"Enlarge to {format_length(scale * CLEAN_ROOM * width, unit)}")
+            self.enlarge.setText(tr(f"Enlarge to {format_length(scale * CLEAN_ROOM * width, unit)}"))
         self._show_insights()
 
     def _show_insights(self) -> None:

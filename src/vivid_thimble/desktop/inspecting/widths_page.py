@@ -13,6 +13,7 @@ from vivid_thimble.desktop.inspecting.histogram import Histogram
 from vivid_thimble.desktop.panel import Panel
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.theme import PALETTES
+from vivid_thimble.desktop.words import tr
 
 LONGEST_MM = 20.0
 """A place is framed to about this length at most."""
@@ -31,7 +32,7 @@ class WidthsPage(Panel):
         self.side = "lines"
         row, group = QHBoxLayout(), QButtonGroup(self)
         for key, word in SIDES:
-            button = QPushButton(word)
+            button = QPushButton(tr(word))
             button.setObjectName(f"widths_{key}")
             button.setCheckable(True)
             button.setChecked(key == self.side)
@@ -43,7 +44,7 @@ class WidthsPage(Panel):
         self.histogram.bar_pressed.connect(self._walk)
         self.column.addWidget(self.histogram)
         self.facts = self.hint()
-        self.next = QPushButton("Next place of this width")
+        self.next = QPushButton(tr("Next place of this width"))
         self.next.setObjectName("nextSpot")
         self.next.setEnabled(False)
         self.next.clicked.connect(lambda _=False: self._step())
@@ -81,15 +82,17 @@ class WidthsPage(Panel):
         self.next.setEnabled(False)
         if chords is None:
             self.histogram.clear()
-            self.facts.setText("Working it out…" if self.session.result else "Nothing to measure yet.")
+            self.facts.setText(tr("Working it out…" if self.session.result else "Nothing to measure yet."))
             return
         self.histogram.show_lengths(chords.edges, chords.lengths, chords.limit, fine_unit(unit))
         thin = float(chords.lengths[chords.edges[:-1] < chords.limit - 1e-9].sum())
         word = "line" if self.side == "lines" else "gap"
         self.facts.setText(
-            f"{thin:.0f} mm of {word} are below the limit of {chords.limit:g} mm."
-            if thin >= 0.5
-            else f"No {word} is below the limit of {chords.limit:g} mm."
+            tr(
+                f"{thin:.0f} mm of {word} are below the limit of {chords.limit:g} mm."
+                if thin >= 0.5
+                else f"No {word} is below the limit of {chords.limit:g} mm."
+            )
         )
 
     def _choose(self, side: str) -> None:
@@ -105,7 +108,7 @@ class WidthsPage(Panel):
             self._pressed, self._spots, self._at = (low, high), chords.spots(low, high), -1
         self.next.setEnabled(bool(self._spots))
         if not self._spots:
-            self.facts.setText("Nothing is that wide.")
+            self.facts.setText(tr("Nothing is that wide."))
             return
         self._step()
 
@@ -115,6 +118,6 @@ class WidthsPage(Panel):
         spot = self._spots[self._at]
         unit = fine_unit(self.session.job.unit)
         words = f"{format_length(spot.width, unit)} wide"
-        self.facts.setText(f"Place {self._at + 1} of {len(self._spots)}: {words}.")
+        self.facts.setText(tr(f"Place {self._at + 1} of {len(self._spots)}: {words}."))
         length = min(spot.length, LONGEST_MM)
         self.spot_wanted.emit(Finding("note", "look", words, spot.at, spot.width, length, ends=spot.ends))

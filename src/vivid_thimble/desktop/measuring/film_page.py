@@ -19,6 +19,7 @@ from vivid_thimble.desktop.panel import Panel, set_role, show_row
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.size_strip import METHOD_WORDS
 from vivid_thimble.desktop.swatch import swatch
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.workshop import Workshop
 
 METHOD_LINES = {
@@ -80,7 +81,7 @@ class FilmPage(Panel):
         self.row("Narrowest &gap", self.gap_field)
         self.heat_line = self.hint()
         self.hint("Starting figures: your film and its maker's label decide.")
-        stock = QPushButton("Mat&erials and machines…")
+        stock = QPushButton(tr("Mat&erials and machines…"))
         stock.setObjectName("openStock")
         stock.clicked.connect(lambda _=False: self.stock_wanted.emit())
         self.column.addWidget(stock)
@@ -99,12 +100,12 @@ class FilmPage(Panel):
             field.set_value(value)
         for box, key in ((self.method_box, item.method), (self.side_box, item.side), (self.surface_box, item.surface)):
             box.setCurrentIndex(box.findData(key))
-        self.method_line.setText(METHOD_LINES[item.method])
-        self.mirror_line.setText(mirror_reason(item) or "Cut as it reads: not mirrored.")
+        self.method_line.setText(tr(METHOD_LINES[item.method]))
+        self.mirror_line.setText(tr(mirror_reason(item) or "Cut as it reads: not mirrored."))
         show_row(self.surround_row, visible=item.is_stencil and item.frame.fit == "design")
         show_row(self.squeegee_row, visible=item.method == "screen-stencil")
         forbidden = item.method == "heat-film" and film.heat == "never"
-        self.heat_line.setText(HEAT_LINES[film.heat])
+        self.heat_line.setText(tr(HEAT_LINES[film.heat]))
         set_role(self.heat_line, "stop" if forbidden else "hint")
         self._show_films(film)
 

@@ -24,6 +24,7 @@ from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.swatch import swatch
 from vivid_thimble.desktop.theme import palette_in_use
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.workshop import Workshop
 
 KINDS: tuple[tuple[str, str], ...] = (
@@ -103,7 +104,7 @@ class ItemPage(Panel):
         self.column.addLayout(row)
 
     def _button(self, row: QHBoxLayout, word: str, name: str, then: Callable[[], object]) -> QPushButton:
-        button = QPushButton(word)
+        button = QPushButton(tr(word))
         button.setObjectName(name)
         button.clicked.connect(lambda _=False: then())
         row.addWidget(button)
@@ -130,7 +131,7 @@ class ItemPage(Panel):
             self.shown_box.setCurrentIndex(self.shown_box.findData(blank.shown))
         self.unit_box.setCurrentIndex(self.unit_box.findData(job.unit))
         wide, high = format_length(item.width, job.unit, with_unit=False), format_length(item.height, job.unit)
-        self.room_line.setText(f"Room for the design: {wide} × {high}.")
+        self.room_line.setText(tr(f"Room for the design: {wide} × {high}."))
         self.room_line.setVisible(blank is not None)
         self.tell_line.setText("" if blank is None else blank.tell(lambda mm: format_length(mm, job.unit)))
         self.tell_line.setVisible(blank is not None)
@@ -178,7 +179,7 @@ class ItemPage(Panel):
 
     def _fill_things(self) -> None:
         self.things_box.clear()
-        self.things_box.addItem("None of them", "")
+        self.things_box.addItem(tr("None of them"), "")
         for thing in self.workshop.stock.things:
             self.things_box.addItem(thing.name, thing.name)
         self.things_box.setEnabled(self.things_box.count() > 1)
@@ -235,7 +236,7 @@ class ItemPage(Panel):
     def _ask_colour(self) -> None:
         dialog = QColorDialog(QColor(self.session.job.item.colour or "#d8d2c4"), self)
         dialog.setOption(QColorDialog.ColorDialogOption.DontUseNativeDialog)
-        dialog.setWindowTitle("Colour of the item")
+        dialog.setWindowTitle(tr("Colour of the item"))
         dialog.colorSelected.connect(lambda colour: self._change("Colour of the item", colour=colour.name()))
         dialog.open()
 

@@ -14,6 +14,7 @@ from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.panel import Panel
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
+from vivid_thimble.desktop.words import tr
 
 SIDES = ("left", "right", "top", "bottom")
 
@@ -30,8 +31,8 @@ class MarginsPage(Panel):
         self.phrase = QLineEdit()
         self.phrase.setObjectName("marginPhrase")
         self.phrase.setPlaceholderText(EXAMPLE)
-        self.phrase.setAccessibleName("Margins in words")
-        self.phrase.setToolTip("A length and a side, as you would say it: 3 cm left and right, 2in top")
+        self.phrase.setAccessibleName(tr("Margins in words"))
+        self.phrase.setToolTip(tr("A length and a side, as you would say it: 3 cm left and right, 2in top"))
         self.phrase.returnPressed.connect(self._take_phrase)
         leave_undo_to_the_job(self.phrase)
         self.row("&Say it", self.phrase)
@@ -42,7 +43,7 @@ class MarginsPage(Panel):
         for k, side in enumerate(SIDES):
             field = NumberField(f"Margin at the {side}", f"margin_{side}", positive=False)
             field.committed.connect(lambda mm, s=side: self._bring(Margins(**{s: mm})))
-            label = QLabel(f"&{side.capitalize()}" if side != "bottom" else "&Below")
+            label = QLabel(tr(f"&{side.capitalize()}" if side != "bottom" else "&Below"))
             label.setBuddy(field)
             grid.addWidget(label, k // 2, 2 * (k % 2))
             grid.addWidget(field, k // 2, 2 * (k % 2) + 1)
@@ -60,7 +61,7 @@ class MarginsPage(Panel):
         self.column.addStretch()
 
     def _button(self, word: str, name: str, then: object) -> QPushButton:
-        button = QPushButton(word)
+        button = QPushButton(tr(word))
         button.setObjectName(name)
         button.clicked.connect(then)
         self.column.addWidget(button)
@@ -82,11 +83,11 @@ class MarginsPage(Panel):
         self.fit_button.setEnabled(fit is not None)
         if fit is not None:
             wide, high = format_length(fit.width, unit, with_unit=False), format_length(fit.height, unit)
-            self.fit_line.setText(f"At most {wide} × {high}: {fit.reason}.")
+            self.fit_line.setText(tr(f"At most {wide} × {high}: {fit.reason}."))
         elif margins is None:
-            self.fit_line.setText("There is no design yet: open Gather and type words or add a drawing.")
+            self.fit_line.setText(tr("There is no design yet: open Gather and type words or add a drawing."))
         else:
-            self.fit_line.setText("With so much room round it nothing fits: type less.")
+            self.fit_line.setText(tr("With so much room round it nothing fits: type less."))
 
     def _fit(self) -> Fitting | None:
         result = self.session.result
@@ -105,7 +106,7 @@ class MarginsPage(Panel):
             self.phrase.clear()
 
     def _say(self, sentence: str, *, wrong: bool) -> None:
-        self.phrase_line.setText(sentence)
+        self.phrase_line.setText(tr(sentence))
         self.phrase_line.setProperty("role", "wrong" if wrong else "hint")
         self.phrase_line.style().polish(self.phrase_line)
 

@@ -7,6 +7,7 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from vivid_thimble.desktop.theme import palette_in_use
+from vivid_thimble.desktop.words import tr
 
 Room = tuple[float, float, float, float]
 GRAB_PX = 12.0
@@ -20,7 +21,7 @@ class RoomFrame(QWidget):
     def __init__(self, image: QImage, room: Room) -> None:
         super().__init__()
         self.setObjectName("roomFrame")
-        self.setAccessibleName("Photo with the room for the design; arrow keys move it, with Shift they size it")
+        self.setAccessibleName(tr("Photo with the room for the design; arrow keys move it, with Shift they size it"))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(480, 320)
         self.room, self._image = room, image
@@ -106,18 +107,18 @@ class PhotoDialog(QDialog):
 
     def __init__(self, image: QImage, room: Room, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Photo of the thing")
+        self.setWindowTitle(tr("Photo of the thing"))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(720, 560)
         whole, row = QVBoxLayout(self), QHBoxLayout()
-        line = QLabel("Drag the frame over the room that you measured: the design lies there, at its true size.")
+        line = QLabel(tr("Drag the frame over the room that you measured: the design lies there, at its true size."))
         line.setWordWrap(True)
         whole.addWidget(line)
         self.frame = RoomFrame(image, room)
         whole.addWidget(self.frame, 1)
         row.addStretch()
         for word, name, then in (("Leave it", "photoLeave", self.close), ("Use this &photo", "photoUse", self._use)):
-            button = QPushButton(word)
+            button = QPushButton(tr(word))
             button.setObjectName(name)
             button.clicked.connect(lambda _=False, t=then: t())
             row.addWidget(button)

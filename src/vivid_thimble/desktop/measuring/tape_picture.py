@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from vivid_thimble.core.blanks.kinds import Ball, Blank, Cloth, Cylinder, Glass, Panel, Screen, Strip, Tapered
 from vivid_thimble.desktop.theme import Palette, px
+from vivid_thimble.desktop.words import tr
 
 WIDE, HIGH = 280.0, 128.0
 LETTERS = "ABCDEFGH"
@@ -164,8 +165,8 @@ class TapePicture(QWidget):
         self._kind = kind
         measures = kind.MEASURES if kind is not None else ()
         told = "; ".join(f"{LETTERS[k]}, {m.title}: {m.tape}" for k, m in enumerate(measures))
-        self.setAccessibleName("Where the tape goes")
-        self.setAccessibleDescription(told or "Width and height of the room, from edge to edge")
+        self.setAccessibleName(tr("Where the tape goes"))
+        self.setAccessibleDescription(tr(told or "Width and height of the room, from edge to edge"))
         self.setToolTip(told.replace("; ", "\n"))
         self.update()
 

@@ -11,6 +11,7 @@ from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.results import FoundBridges
 from vivid_thimble.desktop.panel import Panel
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
 
@@ -29,7 +30,7 @@ class BridgePanel(Panel):
         self.title = self.section("One by one")
         self.list = WrappingList()
         self.list.setObjectName("bridgeList")
-        self.list.setAccessibleName("Bridges, one by one")
+        self.list.setAccessibleName(tr("Bridges, one by one"))
         self.list.setMinimumHeight(96)
         self.list.setMaximumHeight(140)
         self.list.currentRowChanged.connect(self._pick)
@@ -56,9 +57,9 @@ class BridgePanel(Panel):
         self.hint("On the table: drag a bridge along its middle's edge, turn it by its far end; Delete takes it out.")
 
     def _button(self, word: str, name: str, tip: str) -> QPushButton:
-        button = QPushButton(word)
+        button = QPushButton(tr(word))
         button.setObjectName(name)
-        button.setToolTip(tip)
+        button.setToolTip(tr(tip))
         return button
 
     def show_bridges(self, owner: str, own: FoundBridges | None) -> None:
@@ -83,12 +84,12 @@ class BridgePanel(Panel):
             self.held.emit(self.list.currentRow())
         by_hand, unfit = len(own.found.by_hand), len(own.found.unfit)
         count = f"{len(bridges)} {'bridge' if len(bridges) == 1 else 'bridges'}"
-        self.title.setText(f"{count}, {by_hand} by hand" if by_hand else f"{count}, one by one")
+        self.title.setText(tr(f"{count}, {by_hand} by hand" if by_hand else f"{count}, one by one"))
         self.out_button.setEnabled(self.list.currentRow() >= 0)
         self.auto_button.setEnabled(bool(own.step.placed or own.step.avoided))
         self.lock_button.setEnabled(by_hand < len(bridges))
         self.unfit_button.setVisible(bool(unfit))
-        self.unfit_button.setText(f"Forget {unfit} that {'does' if unfit == 1 else 'do'} not fit any more")
+        self.unfit_button.setText(tr(f"Forget {unfit} that {'does' if unfit == 1 else 'do'} not fit any more"))
 
     def hold(self, number: int) -> None:
         """Pick a bridge from outside."""

@@ -18,6 +18,7 @@ from vivid_thimble.core.steps.join import Nudge, Pair
 from vivid_thimble.core.steps.tie import Crossing, Knot, LooseMark
 from vivid_thimble.desktop.panel import Panel
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
 NUDGE_MM = 0.2
@@ -38,7 +39,7 @@ class JoinsPanel(Panel):
         self.joins_title = self.section("How the letters hold")
         self.joins = WrappingList()
         self.joins.setObjectName("joins")
-        self.joins.setAccessibleName("Pairs of letters and their necks")
+        self.joins.setAccessibleName(tr("Pairs of letters and their necks"))
         self.joins.setMinimumHeight(110)
         self.joins.setMaximumHeight(150)
         self.joins.currentRowChanged.connect(self._show_pair)
@@ -47,19 +48,19 @@ class JoinsPanel(Panel):
         nudge = QHBoxLayout()
         self.nudge_buttons = []
         for word, name, by in (("‹ Closer", "nudgeCloser", -NUDGE_MM), ("Apart ›", "nudgeApart", NUDGE_MM)):
-            button = QPushButton(word)
+            button = QPushButton(tr(word))
             button.setObjectName(name)
-            button.setToolTip(f"Move the second letter, and what follows, by {NUDGE_MM:g} mm")
+            button.setToolTip(tr(f"Move the second letter, and what follows, by {NUDGE_MM:g} mm"))
             button.clicked.connect(lambda _=False, b=by: self._nudge(b))
             nudge.addWidget(button)
             self.nudge_buttons.append(button)
         self.column.addLayout(nudge)
         tie = QHBoxLayout()
-        self.tie_button = QPushButton("&Tie this")
+        self.tie_button = QPushButton(tr("&Tie this"))
         self.tie_button.setObjectName("tieThis")
-        self.tie_button.setToolTip("A small strip of film holds the two letters, or the loose piece, in hand")
+        self.tie_button.setToolTip(tr("A small strip of film holds the two letters, or the loose piece, in hand"))
         self.tie_button.clicked.connect(lambda _=False: self._tie([self._held_knot()]))
-        self.tie_all_button = QPushButton("Tie all that is loose")
+        self.tie_all_button = QPushButton(tr("Tie all that is loose"))
         self.tie_all_button.setObjectName("tieAll")
         self.tie_all_button.clicked.connect(lambda _=False: self._tie(self._loose_knots()))
         tie.addWidget(self.tie_button)

@@ -22,6 +22,7 @@ from vivid_thimble.core.sources.lettering import NO_HEIGHTS, LetterHeights, Word
 from vivid_thimble.desktop.number_field import FigureField, NumberField
 from vivid_thimble.desktop.panel import Panel, set_quietly, show_row
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.words import tr
 
 ALIGN_BUTTONS: tuple[tuple[Line, str, str], ...] = (
     ("left", "Left", "Left edges on one line"),
@@ -68,7 +69,7 @@ class PlacePage(Panel):
         self.height_field.committed.connect(lambda v: self._resize(1, v))
         self.row("&Width", self.width_field)
         self.row("&Height", self.height_field)
-        self.keep_tick = QCheckBox("Keep the proportions")
+        self.keep_tick = QCheckBox(tr("Keep the proportions"))
         self.keep_tick.setObjectName("keepProportions")
         self.keep_tick.setChecked(True)
         self.keep_tick.toggled.connect(self.proportions_kept)
@@ -77,7 +78,9 @@ class PlacePage(Panel):
         self.capital_field.committed.connect(lambda v: self._size_letters("capital", v))
         self.capital_row = self.row("&Capitals", self.capital_field)
         self.strip_field = NumberField("Height of the strip", "stripHeight")
-        self.strip_field.setToolTip("Room from the tallest letter of the face to its deepest tail, whatever the words")
+        self.strip_field.setToolTip(
+            tr("Room from the tallest letter of the face to its deepest tail, whatever the words")
+        )
         self.strip_field.committed.connect(lambda v: self._size_letters("strip", v))
         self.strip_row = self.row("Into a s&trip", self.strip_field)
         self.heights_line = self.hint()
@@ -95,7 +98,7 @@ class PlacePage(Panel):
         grid.setSpacing(4)
         for k, (line, word, tip) in enumerate(ALIGN_BUTTONS):
             button = self._button(None, word, f"align_{line}", partial(self._align, line))
-            button.setToolTip(tip)
+            button.setToolTip(tr(tip))
             grid.addWidget(button, k // 3, k % 3)
         self.column.addLayout(grid)
         several = QGridLayout()
@@ -103,7 +106,7 @@ class PlacePage(Panel):
         self.several: list[QPushButton] = []
         for k, (word, name, tip, change) in enumerate(self._several()):
             button = self._button(None, word, name, change)
-            button.setToolTip(tip)
+            button.setToolTip(tr(tip))
             several.addWidget(button, k // 2, k % 2)
             self.several.append(button)
         self.column.addLayout(several)
@@ -152,17 +155,17 @@ class PlacePage(Panel):
         self.section("Copies")
         row = QHBoxLayout()
         self._button(row, "Linked cop&y", "linkedCopy", lambda: self._copy(mirrored=False)).setToolTip(
-            "Whatever is done to the one in hand is done to the copy as well"
+            tr("Whatever is done to the one in hand is done to the copy as well")
         )
         self._button(row, "&Mirrored", "mirroredCopy", lambda: self._copy(mirrored=True)).setToolTip(
-            "A linked copy that is turned over, left for right"
+            tr("A linked copy that is turned over, left for right")
         )
         self.column.addLayout(row)
         self.unlink_button = self._button(None, "Let this copy stand on its own", "unlink", self._unlink)
         self.column.addWidget(self.unlink_button)
 
     def _button(self, row: QLayout | None, word: str, name: str, then: Callable[[], object]) -> QPushButton:
-        button = QPushButton(word)
+        button = QPushButton(tr(word))
         button.setObjectName(name)
         button.setStyleSheet("padding-left: 6px; padding-right: 6px;")
         button.clicked.connect(lambda _=False: then())
@@ -194,12 +197,14 @@ class PlacePage(Panel):
             show_row(row, visible=is_words)
         self.heights_line.setVisible(is_words)
         picked = self.session.picked
-        self.element_title.setText("Size" if len(picked) < 2 else f"Size of {element.name.splitlines()[0]}")
-        self.arrange_title.setText("Line up" if len(picked) < 2 else f"Line up {len(picked)} elements")
+        self.element_title.setText(tr("Size" if len(picked) < 2 else f"Size of {element.name.splitlines()[0]}"))
+        self.arrange_title.setText(tr("Line up" if len(picked) < 2 else f"Line up {len(picked)} elements"))
         self.arrange_hint.setText(
-            "On the item. Shift and click takes more elements in hand, to line them up with each other."
-            if len(picked) < 2
-            else "With the first one picked."
+            tr(
+                "On the item. Shift and click takes more elements in hand, to line them up with each other."
+                if len(picked) < 2
+                else "With the first one picked."
+            )
         )
         for button in self.several:
             button.setVisible(len(picked) > 1)

@@ -18,6 +18,7 @@ from vivid_thimble.core.steps.register import RegisterMarks
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.panel import Panel
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.words import tr
 
 FITS = (("design", "Round the design"), ("item", "As large as the item"), ("sheet", "Of this size"))
 PAINTS = (("dabbed", "Dabbed on"), ("sprayed", "Sprayed"), ("stripped", "Paste or stripper"))
@@ -107,7 +108,7 @@ class SheetPage(Panel):
         box.hint("The same marks are cut in every film, so that the colours lie where they belong.")
 
     def _tick(self, box: Panel, word: str, name: str, attribute: str) -> QCheckBox:
-        tick = QCheckBox(word)
+        tick = QCheckBox(tr(word))
         tick.setObjectName(name)
         tick.clicked.connect(lambda on: self._register(word, **{attribute: on}))
         box.column.addWidget(tick)
@@ -115,7 +116,7 @@ class SheetPage(Panel):
 
     def _build_waste(self, box: Panel) -> None:
         box.section("Cuts through the waste")
-        self.box_tick = QCheckBox("A weeding &box round the design")
+        self.box_tick = QCheckBox(tr("A weeding &box round the design"))
         self.box_tick.setObjectName("weedingBox")
         self.box_tick.clicked.connect(lambda on: self._item("Weeding box", weeding_box=SURROUND_MM if on else None))
         box.column.addWidget(self.box_tick)
@@ -123,7 +124,7 @@ class SheetPage(Panel):
         self.box_field.committed.connect(lambda mm: self._item("Weeding box", weeding_box=mm))
         self.box_row = self._group(box)
         self.box_row.row("&Away by", self.box_field)
-        self.relief_tick = QCheckBox("&Relief cuts, so that no strip is unwieldy")
+        self.relief_tick = QCheckBox(tr("&Relief cuts, so that no strip is unwieldy"))
         self.relief_tick.setObjectName("reliefCuts")
         self.relief_tick.clicked.connect(lambda on: self._item("Relief cuts", relief=on))
         box.column.addWidget(self.relief_tick)
@@ -176,7 +177,7 @@ class SheetPage(Panel):
         self.sticker.setChecked(marks.sticker)
         self.sticker.setVisible(item.is_stencil)
         scrap = format_length(marks.scrap_size, unit)
-        self.marks_line.setText(f"Lay scraps of {scrap} square under the marks, so that they print on those.")
+        self.marks_line.setText(tr(f"Lay scraps of {scrap} square under the marks, so that they print on those."))
         self.box_tick.setChecked(item.weeding_box is not None)
         self.box_row.setVisible(item.weeding_box is not None)
         self._show(self.box_field, item.weeding_box)
@@ -196,7 +197,7 @@ class SheetPage(Panel):
         unit = self.session.job.unit
         wide, high = format_length(box[2] - box[0], unit, with_unit=False), format_length(box[3] - box[1], unit)
         usual = format_length(SURROUND_FOR[self.session.job.item.paint], unit)
-        self.sheet_line.setText(f"The sheet is {wide} × {high}; {usual} round the design is usual.")
+        self.sheet_line.setText(tr(f"The sheet is {wide} × {high}; {usual} round the design is usual."))
 
     def _layer(self) -> LayerResult | None:
         result = self.session.result

@@ -16,6 +16,7 @@ from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.panel import Panel
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.shaping.step_controls import Choice, Control, Length, Switch, kind_of
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
 ROW_PX = 32
@@ -113,14 +114,14 @@ class StepDetails(Panel):
         self._others = WrappingList()
         self._others.has_ticks = True
         self._others.setObjectName("sliceBy")
-        self._others.setAccessibleName("Elements that cut this one")
+        self._others.setAccessibleName(tr("Elements that cut this one"))
         self._others.itemChanged.connect(self._take_others)
         page.column.addWidget(self._others)
         self._pieces_hint = page.hint("Pieces; untick those that are left out:")
         self._pieces = WrappingList()
         self._pieces.has_ticks = True
         self._pieces.setObjectName("slicePieces")
-        self._pieces.setAccessibleName("Pieces that the element is divided into")
+        self._pieces.setAccessibleName(tr("Pieces that the element is divided into"))
         self._pieces.setMaximumHeight(130)
         self._pieces.itemChanged.connect(self._take_pieces)
         self._pieces.currentRowChanged.connect(self._show_piece)
@@ -175,7 +176,7 @@ def _fill(entries: WrappingList, rows: list[tuple[Any, str, bool]]) -> None:
     entries.blockSignals(True)
     entries.clear()
     for key, words, ticked in rows:
-        entry = QListWidgetItem(words)
+        entry = QListWidgetItem(tr(words))
         entry.setData(Qt.ItemDataRole.UserRole, key)
         entry.setFlags(entry.flags() | Qt.ItemFlag.ItemIsUserCheckable)
         entry.setCheckState(Qt.CheckState.Checked if ticked else Qt.CheckState.Unchecked)

@@ -21,6 +21,7 @@ from vivid_thimble.desktop.shaping.bridge_panel import BridgePanel
 from vivid_thimble.desktop.shaping.joins_panel import JoinsPanel
 from vivid_thimble.desktop.shaping.step_controls import KINDS, Kind, kind_of
 from vivid_thimble.desktop.shaping.step_details import StepDetails
+from vivid_thimble.desktop.words import tr
 
 SCOPES = (("element", "This element"), ("film", "Whole film"))
 
@@ -45,7 +46,7 @@ class StepsPage(Panel):
         self.steps_grid.setColumnStretch(0, 1)
         self.column.addWidget(self.steps_panel)
         self.empty = self.hint()
-        self.add_button = QPushButton("+ Add a &step")
+        self.add_button = QPushButton(tr("+ Add a &step"))
         self.add_button.setObjectName("addStep")
         self.add_menu = QMenu(self)
         self.add_button.setMenu(self.add_menu)
@@ -59,15 +60,15 @@ class StepsPage(Panel):
         self.column.addWidget(self.bridges)
         self.joins = JoinsPanel(session)
         self.column.addWidget(self.joins)
-        self.helps_tick = QCheckBox("Not cut itself: it only slices others")
+        self.helps_tick = QCheckBox(tr("Not cut itself: it only slices others"))
         self.helps_tick.setObjectName("helpsOnly")
         self.helps_tick.clicked.connect(self._set_helps)
         self.column.addWidget(self.helps_tick)
-        self.weld_all = QCheckBox("Weld all elements of this film together")
+        self.weld_all = QCheckBox(tr("Weld all elements of this film together"))
         self.weld_all.setObjectName("weldAll")
         self.weld_all.clicked.connect(self._toggle_weld_all)
         self.column.addWidget(self.weld_all)
-        self.weld_picked = QPushButton("Weld those in hand together")
+        self.weld_picked = QPushButton(tr("Weld those in hand together"))
         self.weld_picked.setObjectName("weldPicked")
         self.weld_picked.clicked.connect(lambda _=False: self._weld_picked())
         self.column.addWidget(self.weld_picked)
@@ -108,7 +109,7 @@ class StepsPage(Panel):
         self._show_steps(steps)
         self.empty.setVisible(not steps)
         what = "all of this film together" if self._whole_film else "this element"
-        self.empty.setText(f"Nothing is done to {what} yet.")
+        self.empty.setText(tr(f"Nothing is done to {what} yet."))
         self.weld_all.setChecked(any(isinstance(s, Weld) and s.enabled and not s.only for s in layer.steps))
         self.helps_tick.setChecked(bool(chosen) and find_element(job, chosen).helps_only)
         self.helps_tick.setVisible(not self._whole_film)
@@ -154,10 +155,10 @@ class StepsPage(Panel):
             again[-1].setFocus()
 
     def _show_step(self, row: int, step: Step, *, is_first: bool) -> None:
-        tick = QCheckBox(step.TITLE)
+        tick = QCheckBox(tr(step.TITLE))
         tick.setObjectName(f"step_{step.id}")
         tick.setChecked(step.enabled)
-        tick.setToolTip(step.describe())
+        tick.setToolTip(tr(step.describe()))
         tick.clicked.connect(lambda on: self._change(f"{step.TITLE} {'on' if on else 'off'}", step.id, {"enabled": on}))
         self.steps_grid.addWidget(tick, row, 0, Qt.AlignmentFlag.AlignTop)
         field = self._step_field(step)
@@ -177,8 +178,8 @@ class StepsPage(Panel):
     def _small(self, name: str, sign: str, spoken: str, then: Callable[[], object]) -> QPushButton:
         button = QPushButton(sign)
         button.setObjectName(name)
-        button.setAccessibleName(spoken)
-        button.setToolTip(spoken)
+        button.setAccessibleName(tr(spoken))
+        button.setToolTip(tr(spoken))
         button.setFixedWidth(26)
         button.setStyleSheet("padding: 5px 0;")
         button.clicked.connect(lambda _=False: then())

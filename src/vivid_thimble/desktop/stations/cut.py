@@ -16,6 +16,7 @@ from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult, cut_of
 from vivid_thimble.desktop.panel import set_role, show_row
 from vivid_thimble.desktop.stations.station import Station
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.work_path import Standing
 
 
@@ -40,7 +41,7 @@ class CutStation(Station):
         self.mirror_line = self.hint()
         self.mirror_line.setObjectName("mirrorLine")
         self.stops_line = self.hint("", "stop")
-        self.save_button = QPushButton("&Save the cut file…")
+        self.save_button = QPushButton(tr("&Save the cut file…"))
         self.save_button.setObjectName("saveCut")
         self.save_button.setProperty("role", "main")
         self.save_button.clicked.connect(self._save)
@@ -65,9 +66,11 @@ class CutStation(Station):
         unit = self.session.job.unit
         area = format_length(carrier.cuttable_width, unit)
         self.area_line.setText(
-            f"Cuts {area} wide, as long as the roll lasts."
-            if tall is None
-            else f"Cuts {area} × {format_length(tall, unit)}: less than its nominal size."
+            tr(
+                f"Cuts {area} wide, as long as the roll lasts."
+                if tall is None
+                else f"Cuts {area} × {format_length(tall, unit)}: less than its nominal size."
+            )
         )
 
     def _show_films(self) -> None:
@@ -83,17 +86,21 @@ class CutStation(Station):
         cut, refusal = self._planned()
         self.save_button.setEnabled(cut is not None)
         self.sheet_line.setText(
-            refusal
-            if cut is None
-            else f"Fits: the film is {format_length(cut.plan.width, unit)} wide and "
-            f"{format_length(cut.plan.height, unit)} long."
+            tr(
+                refusal
+                if cut is None
+                else f"Fits: the film is {format_length(cut.plan.width, unit)} wide and "
+                f"{format_length(cut.plan.height, unit)} long."
+            )
         )
         set_role(self.sheet_line, "stop" if cut is None else "fine")
-        self.turn_line.setText("Turned by a quarter to fit." if cut is not None and cut.plan.turned else "")
+        self.turn_line.setText(tr("Turned by a quarter to fit." if cut is not None and cut.plan.turned else ""))
         self.turn_line.setVisible(bool(self.turn_line.text()))
-        self.mirror_line.setText("" if cut is None else cut.mirror_reason or "Not mirrored: it is read from the front.")
+        self.mirror_line.setText(
+            tr("" if cut is None else cut.mirror_reason or "Not mirrored: it is read from the front.")
+        )
         stops = sum(1 for f in self.session.result.findings if f.severity == "stop") if self.session.result else 0
-        self.stops_line.setText(f"Inspect still has {stops} to mend." if stops else "")
+        self.stops_line.setText(tr(f"Inspect still has {stops} to mend." if stops else ""))
         self.stops_line.setVisible(bool(stops))
         self.saved_line.setText("")
 
@@ -117,7 +124,7 @@ class CutStation(Station):
         except ThimbleError as error:
             self.told.emit(str(error))
             return
-        self.saved_line.setText(f"Saved as {path.name}: one layer, true size, closed outlines only.")
+        self.saved_line.setText(tr(f"Saved as {path.name}: one layer, true size, closed outlines only."))
 
     def _planned(self) -> tuple[Cut | None, str]:
         """The cut of the current result on the current carrier, or why there is none; worked out once."""
@@ -137,7 +144,7 @@ class CutStation(Station):
         names = [job.name, job.item.name if len(job.items) > 1 else "", self._film_name()]
         stem = " - ".join(name for name in names if name).replace("/", "-") or "cut"
         name, _ = QFileDialog.getSaveFileName(
-            self, "Save the cut file", f"{stem}.svg", "SVG (*.svg);;DXF (*.dxf);;PDF (*.pdf)"
+            self, tr("Save the cut file"), f"{stem}.svg", tr("SVG (*.svg);;DXF (*.dxf);;PDF (*.pdf)")
         )
         if name:
             self.save_to(FilePath(name if name.lower().endswith(ENDINGS) else f"{name}.svg"))

@@ -92,6 +92,7 @@ from vivid_thimble.desktop.parts_dialog import PartsDialog
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.underlay import Underlay
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.work_path import Standing
 
 ALIGNS = (
@@ -120,13 +121,13 @@ class GatherStation(Station):
     def build(self) -> None:
         buttons = QGridLayout()
         buttons.setSpacing(6)
-        self.words_button = QPushButton("Add &words")
+        self.words_button = QPushButton(tr("Add &words"))
         self.words_button.setObjectName("addWords")
         self.words_button.setProperty("role", "main")
         self.words_button.clicked.connect(lambda _=False: self.add_words())
-        self.drawing_button = QPushButton("Add a &drawing…")
+        self.drawing_button = QPushButton(tr("Add a &drawing…"))
         self.drawing_button.setObjectName("addDrawing")
-        self.drawing_button.setToolTip("A drawing (SVG, DXF, PDF, zip), a photo or a screenshot")
+        self.drawing_button.setToolTip(tr("A drawing (SVG, DXF, PDF, zip), a photo or a screenshot"))
         self.drawing_button.clicked.connect(self._choose_drawing)
         buttons.addWidget(self.words_button, 0, 0)
         buttons.addWidget(self.drawing_button, 0, 1)
@@ -137,7 +138,7 @@ class GatherStation(Station):
                 ("Add a pl&ain shape", "addPlain", self.add_plain),
             )
         ):
-            button = QPushButton(word)
+            button = QPushButton(tr(word))
             button.setObjectName(name)
             button.clicked.connect(lambda _=False, a=add: a())
             buttons.addWidget(button, 1 + k // 2, k % 2)
@@ -145,18 +146,18 @@ class GatherStation(Station):
         self.section("In the design")
         self.list = QListWidget()
         self.list.setObjectName("elements")
-        self.list.setAccessibleName("Elements of the design")
+        self.list.setAccessibleName(tr("Elements of the design"))
         self.list.currentItemChanged.connect(self._choose)
         self.column.addWidget(self.list)
-        self.remove_button = QPushButton("&Remove from the design")
+        self.remove_button = QPushButton(tr("&Remove from the design"))
         self.remove_button.setObjectName("removeElement")
         self.remove_button.clicked.connect(self._remove)
         self.column.addWidget(self.remove_button)
         self.words_title = self.section("Words")
         self.text_edit = QPlainTextEdit()
         self.text_edit.setObjectName("wordsText")
-        self.text_edit.setAccessibleName("Words")
-        self.text_edit.setPlaceholderText("Type the words here")
+        self.text_edit.setAccessibleName(tr("Words"))
+        self.text_edit.setPlaceholderText(tr("Type the words here"))
         self.text_edit.setMaximumHeight(76)
         self.text_edit.setTabChangesFocus(True)
         self.text_edit.textChanged.connect(self._retype)
@@ -167,11 +168,11 @@ class GatherStation(Station):
         self.face_box.setMaxVisibleItems(16)
         self.face_box.activated.connect(self._change_face)
         self.face_row = self.row("&Face", self.face_box)
-        self.audition_button = QPushButton("Which faces cut these words?")
+        self.audition_button = QPushButton(tr("Which faces cut these words?"))
         self.audition_button.setObjectName("openAudition")
         self.audition_button.clicked.connect(lambda _=False: self.audition_wanted.emit())
         self.column.addWidget(self.audition_button)
-        self.set_button = QPushButton("A set of names…")
+        self.set_button = QPushButton(tr("A set of names…"))
         self.set_button.setObjectName("openSet")
         self.set_button.clicked.connect(lambda _=False: self.set_wanted.emit())
         self.column.addWidget(self.set_button)
@@ -211,8 +212,8 @@ class GatherStation(Station):
         self.angle_field.committed.connect(self._set_angle)
         self.features_edit = QLineEdit()
         self.features_edit.setObjectName("features")
-        self.features_edit.setPlaceholderText("none")
-        self.features_edit.setToolTip("Features of the font, such as ss01, -liga or salt=2, with commas between")
+        self.features_edit.setPlaceholderText(tr("none"))
+        self.features_edit.setToolTip(tr("Features of the font, such as ss01, -liga or salt=2, with commas between"))
         self.features_edit.editingFinished.connect(self._set_features)
         leave_undo_to_the_job(self.features_edit)
         self.letter_box = self.choice("letter", (), lambda _: self._fill_forms())
@@ -288,7 +289,7 @@ class GatherStation(Station):
         self.set_button.setVisible(is_words)
         sharing = shared_of(job, chosen)
         self.set_button.setText(
-            "A set of names…" if sharing is None else f"The set of {len(members_of(job, sharing))} names…"
+            tr("A set of names…" if sharing is None else f"The set of {len(members_of(job, sharing))} names…")
         )
         for row in self.setting_rows:
             show_row(row, visible=is_words)
@@ -450,7 +451,7 @@ class GatherStation(Station):
 
     def _choose_drawing(self) -> None:
         names, _ = QFileDialog.getOpenFileNames(
-            self, "Add a drawing or picture", "", f"Drawings and pictures ({DRAWINGS});;All files (*)"
+            self, tr("Add a drawing or picture"), "", tr(f"Drawings and pictures ({DRAWINGS});;All files (*)")
         )
         for name in names:
             self.add_drawing_file(FilePath(name))
@@ -559,7 +560,7 @@ class GatherStation(Station):
 
     def _axis_field(self, axis: Axis) -> QWidget:
         field = FigureField(axis.title, f"axis_{axis.tag.strip()}", "", axis.low, axis.high)
-        field.setToolTip(f"{axis.title}: {axis.low:g} to {axis.high:g}, usually {axis.usual:g}")
+        field.setToolTip(tr(f"{axis.title}: {axis.low:g} to {axis.high:g}, usually {axis.usual:g}"))
         field.committed.connect(lambda value: self._set_axis(axis, value))
         row, box = QWidget(), QHBoxLayout()
         box.setContentsMargins(0, 0, 0, 0)
@@ -680,10 +681,10 @@ class GatherStation(Station):
         if self._shows_installed:
             for title in installed_titles():
                 if self.face_box.findData(f"family:{title}") < 0:
-                    self.face_box.addItem(title, f"family:{title}")
-        self.face_box.addItem("A font file…", "choose-file")
+                    self.face_box.addItem(tr(title), f"family:{title}")
+        self.face_box.addItem(tr("A font file…"), "choose-file")
         if not self._shows_installed:
-            self.face_box.addItem("Installed fonts…", "show-installed")
+            self.face_box.addItem(tr("Installed fonts…"), "show-installed")
         self.face_box.setCurrentIndex(self.face_box.findData(held))
 
     def _change_face(self) -> None:
@@ -697,7 +698,7 @@ class GatherStation(Station):
 
     def _choose_font_file(self) -> None:
         name, _ = QFileDialog.getOpenFileName(
-            self, "Choose a font", "", "Fonts (*.ttf *.otf *.ttc *.woff2 *.zip);;All files (*)"
+            self, tr("Choose a font"), "", tr("Fonts (*.ttf *.otf *.ttc *.woff2 *.zip);;All files (*)")
         )
         if name.lower().endswith(".zip"):
             self.use_font_bundle(FilePath(name))

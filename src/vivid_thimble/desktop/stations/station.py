@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QLabel
 
 from vivid_thimble.desktop.panel import Panel
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.work_path import Standing
 
 
@@ -27,7 +28,7 @@ class Station(Panel):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.column.setContentsMargins(14, 12, 14, 12)
-        title, question = QLabel(self.TITLE), QLabel(self.QUESTION)
+        title, question = QLabel(tr(self.TITLE)), QLabel(tr(self.QUESTION))
         title.setObjectName("stationTitle")
         question.setObjectName("stationQuestion")
         question.setWordWrap(True)

@@ -17,6 +17,7 @@ from vivid_thimble.core.job_sheet import job_sheet
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.stations.station import Station
+from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.work_path import Standing
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
@@ -29,16 +30,16 @@ class WeedStation(Station):
         self.effort = self.hint("", "section")
         self.effort_why = self.hint()
         self.reason = self.hint()
-        self.flip = QPushButton("Turn the order round")
+        self.flip = QPushButton(tr("Turn the order round"))
         self.flip.setObjectName("flipOrder")
         self.flip.clicked.connect(self._flip)
         self.column.addWidget(self.flip)
         self.list = WrappingList()
         self.list.setObjectName("picks")
-        self.list.setAccessibleName("Picks in order")
+        self.list.setAccessibleName(tr("Picks in order"))
         self.column.addWidget(self.list, 1)
         self.relief = self.hint()
-        self.sheet_button = QPushButton("Save the job &sheet…")
+        self.sheet_button = QPushButton(tr("Save the job &sheet…"))
         self.sheet_button.setObjectName("saveJobSheet")
         self.sheet_button.clicked.connect(lambda _=False: self._save_sheet())
         self.column.addWidget(self.sheet_button)
@@ -64,36 +65,38 @@ class WeedStation(Station):
         self.list.clear()
         result, unit = self.session.result, self.session.job.unit
         if result is None or result.margins is None:
-            self.reason.setText("Nothing to weed yet.")
+            self.reason.setText(tr("Nothing to weed yet."))
             for label in (self.effort, self.effort_why, self.place, self.relief):
                 label.setText("")
             self.flip.hide()
             return
         left, right, top, bottom = (format_length(m, unit) for m in result.margins)
         self.place.setText(
-            f"From the item's edges to the design: {left} left, {right} right, {top} top, {bottom} bottom."
+            tr(f"From the item's edges to the design: {left} left, {right} right, {top} top, {bottom} bottom.")
         )
         plan = self.session.insights.weeding
         if plan is None:
-            self.reason.setText("Working out the order…")
+            self.reason.setText(tr("Working out the order…"))
             return
         self._show_plan(plan, result)
 
     def _show_plan(self, plan: WeedingPlan, result: ItemResult) -> None:
         low, high = plan.effort.minutes
-        self.effort.setText(f"About {low} to {high} minutes")
+        self.effort.setText(tr(f"About {low} to {high} minutes"))
         self.effort_why.setText(_shares(plan.effort))
         self.reason.setText(plan.reason)
         self.flip.setVisible(not result.item.is_stencil and len(plan.picks) > 1)
         for pick in plan.picks:
             watch = f"\n      Watch: {'; '.join(pick.watch)}" if pick.watch else ""
-            self.list.addItem(f"{pick.number}   {pick.what}  ·  {pick.area:.0f} mm²{watch}")
+            self.list.addItem(tr(f"{pick.number}   {pick.what}  ·  {pick.area:.0f} mm²{watch}"))
         self.list.make_room()
         cuts = len(plan.relief)
         self.relief.setText(
-            f"Dashed on the table: the weeding box, and {cuts} relief cut{'s' * (cuts != 1)} through the surround."
-            if plan.box is not None
-            else ""
+            tr(
+                f"Dashed on the table: the weeding box, and {cuts} relief cut{'s' * (cuts != 1)} through the surround."
+                if plan.box is not None
+                else ""
+            )
         )
 
     def _save_sheet(self) -> None:
@@ -103,7 +106,7 @@ class WeedStation(Station):
             self.told.emit("There is nothing to put on a job sheet yet: gather words or a drawing first.")
             return
         stem = f"{job.name} - job sheet".replace("/", "-")
-        name, _ = QFileDialog.getSaveFileName(self, "Save the job sheet", f"{stem}.txt", "Text (*.txt)")
+        name, _ = QFileDialog.getSaveFileName(self, tr("Save the job sheet"), f"{stem}.txt", tr("Text (*.txt)"))
         if name:
             path = FilePath(name if name.lower().endswith(".txt") else f"{name}.txt")
             try:

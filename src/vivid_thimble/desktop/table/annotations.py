@@ -16,6 +16,7 @@ from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.desktop.marks import draw_verdict
 from vivid_thimble.desktop.theme import px
 from vivid_thimble.desktop.underlay import NamedPlace
+from vivid_thimble.desktop.words import tr
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.table.table import Table
@@ -70,13 +71,13 @@ def draw_spot(table: Table, painter: QPainter, spot: Finding) -> None:
     painter.drawEllipse(centre, radius, radius)
     if spot.ends is not None:
         painter.drawLine(table.to_widget(*spot.ends[0]), table.to_widget(*spot.ends[1]))
-    text = painter.fontMetrics().boundingRect(spot.sentence)
+    text = painter.fontMetrics().boundingRect(tr(spot.sentence))
     plate = QRectF(centre.x() + radius + 6, centre.y() - radius - 26, text.width() + 18, 24)
     painter.setPen(QPen(colour, 1.2))
     painter.setBrush(QColor(table.colours.raised))
     painter.drawRoundedRect(plate, 4, 4)
     painter.setPen(QColor(table.colours.ink))
-    painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, spot.sentence)
+    painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, tr(spot.sentence))
 
 
 def draw_snips(table: Table, painter: QPainter, snips: Sequence[tuple[Point, Point]]) -> None:

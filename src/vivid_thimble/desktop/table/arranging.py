@@ -14,6 +14,7 @@ from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.core.linked import leader_of
 from vivid_thimble.desktop.theme import Palette, px
+from vivid_thimble.desktop.words import tr
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.table.table import Table
@@ -254,6 +255,7 @@ def draw_plate(painter: QPainter, palette: Palette, centre: QPointF, text: str, 
     font = QFont(painter.font())
     font.setPixelSize(px(12))
     painter.setFont(font)
+    text = tr(text)
     box = QRectF(painter.fontMetrics().boundingRect(text).adjusted(-4, -2, 4, 2))
     box.moveCenter(centre)
     painter.setPen(Qt.PenStyle.NoPen)

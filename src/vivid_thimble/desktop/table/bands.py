@@ -14,6 +14,7 @@ from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.widths.widthmap import REACH_LIMITS, Chords
 from vivid_thimble.desktop.table.outlines import Outlines
 from vivid_thimble.desktop.theme import Palette, px
+from vivid_thimble.desktop.words import tr
 
 BAND_LIMITS = (0.0, 1.0, 1.5, 2.5, REACH_LIMITS)
 """The edges of the bands in limits of the film."""
@@ -68,7 +69,7 @@ def draw_legend(
     painter.setBrush(QColor(palette.raised))
     painter.drawRoundedRect(box, 5, 5)
     painter.setPen(QColor(palette.ink))
-    painter.drawText(QRectF(box.left() + 10, box.top() + 6, width, row), Qt.AlignmentFlag.AlignVCenter, title)
+    painter.drawText(QRectF(box.left() + 10, box.top() + 6, width, row), Qt.AlignmentFlag.AlignVCenter, tr(title))
     for k, band in enumerate(bands):
         top = box.top() + 8 + row * (k + 1)
         swatch = QRectF(box.left() + 10, top + 3, 26, 13)
@@ -81,13 +82,15 @@ def draw_legend(
         high = format_length(band.high, unit)
         words = f"under {high}: too thin" if k == 0 else f"{format_length(band.low, unit, with_unit=False)} – {high}"
         painter.setPen(QColor(palette.ink))
-        painter.drawText(QRectF(swatch.right() + 8, top, width, row), Qt.AlignmentFlag.AlignVCenter, words)
+        painter.drawText(QRectF(swatch.right() + 8, top, width, row), Qt.AlignmentFlag.AlignVCenter, tr(words))
     top = box.top() + 8 + row * (len(bands) + 1)
     painter.setPen(QPen(QColor(palette.blank_edge), 1))
     painter.setBrush(QColor(palette.seam))
     painter.drawRect(QRectF(box.left() + 10, top + 3, 26, 13))
     painter.setPen(QColor(palette.ink))
-    painter.drawText(QRectF(box.left() + 44, top, width, row), Qt.AlignmentFlag.AlignVCenter, "wider, or a mere point")
+    painter.drawText(
+        QRectF(box.left() + 44, top, width, row), Qt.AlignmentFlag.AlignVCenter, tr("wider, or a mere point")
+    )
 
 
 def draw_card(painter: QPainter, words: str, corner: QPointF, palette: Palette) -> float:
@@ -95,6 +98,7 @@ def draw_card(painter: QPainter, words: str, corner: QPointF, palette: Palette) 
     font = QFont(painter.font())
     font.setPixelSize(px(12))
     painter.setFont(font)
+    words = tr(words)
     text = painter.fontMetrics().boundingRect(0, 0, 330, 400, Qt.TextFlag.TextWordWrap, words)
     box = QRectF(corner.x(), corner.y() - text.height() - 14, text.width() + 22, text.height() + 14)
     painter.setPen(QPen(QColor(palette.seam), 1))

@@ -9,9 +9,12 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPen
 
 from vivid_thimble.core.lengths import MM_PER, Unit
 from vivid_thimble.desktop.theme import Palette, px
+from vivid_thimble.desktop.words import tr
 
 THICKNESS = 24
 LEAST_LABEL_PX = 58.0
+LARGEST_TEXT_PX = 13
+"""The rulers are no wider with larger text: more of the table is worth more than their figures."""
 
 
 def ruler_steps(px_per_mm: float, unit: Unit) -> tuple[float, int]:
@@ -53,7 +56,7 @@ def draw_rulers(
     painter.fillRect(QRectF(0, 0, width, THICKNESS), QColor(palette.panel))
     painter.fillRect(QRectF(0, 0, THICKNESS, height), QColor(palette.panel))
     font = QFont(painter.font())
-    font.setPixelSize(px(11))
+    font.setPixelSize(min(px(11), LARGEST_TEXT_PX))
     painter.setFont(font)
     painter.setPen(QPen(QColor(palette.soft_ink), 0))
     step, parts = ruler_steps(px_per_mm, unit)
@@ -96,10 +99,10 @@ def _draw_ticks(
                 painter.save()
                 painter.translate(11, at + 3)
                 painter.rotate(-90)
-                painter.drawText(QRectF(4, -10, 60, 13), Qt.AlignmentFlag.AlignLeft, text)
+                painter.drawText(QRectF(4, -10, 60, 13), Qt.AlignmentFlag.AlignLeft, tr(text))
                 painter.restore()
             else:
-                painter.drawText(QRectF(at + 3, 1, 60, 13), Qt.AlignmentFlag.AlignLeft, text)
+                painter.drawText(QRectF(at + 3, 1, 60, 13), Qt.AlignmentFlag.AlignLeft, tr(text))
 
 
 def _label(value: float) -> str:

@@ -65,6 +65,7 @@ from vivid_thimble.desktop.table.tape import TapeHands
 from vivid_thimble.desktop.table.true_size import draw_known_sizes
 from vivid_thimble.desktop.theme import Palette, px
 from vivid_thimble.desktop.underlay import NamedPlace, Underlay
+from vivid_thimble.desktop.words import tr
 
 Look = Literal["finished", "cut", "waste", "widths", "surface", "item"]
 LOOKS: tuple[tuple[Look, str], ...] = (
@@ -116,7 +117,7 @@ class Table(QWidget):
     def __init__(self, palette: Palette) -> None:
         super().__init__()
         self.setObjectName("table")
-        self.setAccessibleName("Table: the item at true scale with the design on it")
+        self.setAccessibleName(tr("Table: the item at true scale with the design on it"))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setMinimumSize(320, 240)
@@ -185,7 +186,7 @@ class Table(QWidget):
         self.drag_mm = self._dragged = QPointF(0, 0)
         self.arranging.take_result()
         self.tape.forget()
-        self.setAccessibleDescription(f"{len(self.findings)} findings marked")
+        self.setAccessibleDescription(tr(f"{len(self.findings)} findings marked"))
         self.update()
 
     def set_look(self, look: Look) -> None:
@@ -526,7 +527,7 @@ class Table(QWidget):
         painter.drawText(
             box,
             Qt.AlignmentFlag.AlignCenter,
-            "This is your item at true scale.\nOpen Gather (Alt+2): type words, or drop a drawing here.",
+            tr("This is your item at true scale.\nOpen Gather (Alt+2): type words, or drop a drawing here."),
         )
 
     # -- hands ----------------------------------------------------------------------

@@ -7,6 +7,7 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPen
 
 from vivid_thimble.core.lengths import Unit
 from vivid_thimble.desktop.theme import Palette, px
+from vivid_thimble.desktop.words import tr
 
 DISC_MM = 24.0
 """About a large coin."""
@@ -43,5 +44,5 @@ def draw_known_sizes(painter: QPainter, corner: QPointF, px_per_mm: float, unit:
     painter.drawEllipse(disc.adjusted(4, 4, -4, -4))
     painter.setPen(QColor(palette.ink))
     painter.drawText(
-        disc, Qt.AlignmentFlag.AlignCenter, f"coin of\n{DISC_MM:g} mm" if not inches else 'coin of\n15/16"'
+        disc, Qt.AlignmentFlag.AlignCenter, tr(f"coin of\n{DISC_MM:g} mm" if not inches else 'coin of\n15/16"')
     )

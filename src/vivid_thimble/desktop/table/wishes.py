@@ -17,6 +17,7 @@ from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job import Guide, elements_of, steps_of, with_item
 from vivid_thimble.core.linked import with_copies
 from vivid_thimble.core.steps import Bridges
+from vivid_thimble.desktop.words import tr
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.window import MainWindow
@@ -116,30 +117,30 @@ class TableWishes(QObject):
 
     def _fill_for_elements(self, menu: QMenu) -> None:
         window, several = self.window, len(self.session.picked) > 1
-        menu.addAction("Change what it is (Gather)", partial(window.go_to, "gather")).setEnabled(not several)
-        menu.addAction("Shape it", partial(window.go_to, "shape"))
+        menu.addAction(tr("Change what it is (Gather)"), partial(window.go_to, "gather")).setEnabled(not several)
+        menu.addAction(tr("Shape it"), partial(window.go_to, "shape"))
         menu.addSeparator()
-        menu.addAction("Centre across the item", partial(self._align, "middle"))
-        menu.addAction("Centre up and down", partial(self._align, "centre"))
-        menu.addAction("Turn by a quarter", partial(self.turn, 90.0))
+        menu.addAction(tr("Centre across the item"), partial(self._align, "middle"))
+        menu.addAction(tr("Centre up and down"), partial(self._align, "centre"))
+        menu.addAction(tr("Turn by a quarter"), partial(self.turn, 90.0))
         menu.addSeparator()
-        menu.addAction("Linked copy", partial(self._copy, mirrored=False))
-        menu.addAction("Mirrored copy", partial(self._copy, mirrored=True))
-        menu.addAction("Show it large", self.table.zoom_to_held)
+        menu.addAction(tr("Linked copy"), partial(self._copy, mirrored=False))
+        menu.addAction(tr("Mirrored copy"), partial(self._copy, mirrored=True))
+        menu.addAction(tr("Show it large"), self.table.zoom_to_held)
         menu.addSeparator()
-        menu.addAction("Take it out" if not several else "Take them out", self.take_out)
+        menu.addAction(tr("Take it out" if not several else "Take them out"), self.take_out)
 
     def _fill_for_table(self, menu: QMenu) -> None:
         table, files = self.table, self.window.files
-        menu.addAction("Paste words, drawing or picture", files.paste)
-        menu.addAction("Take everything in hand", self.pick_all)
+        menu.addAction(tr("Paste words, drawing or picture"), files.paste)
+        menu.addAction(tr("Take everything in hand"), self.pick_all)
         menu.addSeparator()
-        menu.addAction("Whole item", table.zoom_to_fit)
-        menu.addAction("True size", table.zoom_to_true_size)
-        tape = menu.addAction("Measuring tape", lambda: table.use_tape(on=not table.tape.on))
+        menu.addAction(tr("Whole item"), table.zoom_to_fit)
+        menu.addAction(tr("True size"), table.zoom_to_true_size)
+        tape = menu.addAction(tr("Measuring tape"), lambda: table.use_tape(on=not table.tape.on))
         tape.setCheckable(True)
         tape.setChecked(table.tape.on)
-        clear = menu.addAction("Take all guides away", self._clear_guides)
+        clear = menu.addAction(tr("Take all guides away"), self._clear_guides)
         clear.setEnabled(bool(self.session.job.item.guides))
 
     def _boxes(self) -> dict[str, Box]:
