@@ -91,6 +91,10 @@ NOT_WORDS = (
 """Keys, names of faces and of languages, words of the log."""
 SMALL_WORDS = (
     *[
+        "fits",
+        "mirrored",
+        "%1 steps",
+        "%1 picks",
         "wider",
         "narrower",
         "left",
@@ -198,7 +202,11 @@ def all_words() -> list[str]:
         core = "core" in path.relative_to(SOURCES).parts
         for text in texts_in(path):
             told = text.strip()
-            if is_shown(told) and (not core or " " in told or path.parent.name in ("blanks", "steps")):
+            if (
+                told not in NOT_WORDS
+                and is_shown(told)
+                and (not core or " " in told or path.parent.name in ("blanks", "steps"))
+            ):
                 found.setdefault(told, None)
     return list(dict.fromkeys([*found, *SMALL_WORDS]))
 

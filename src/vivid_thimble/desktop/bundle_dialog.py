@@ -86,7 +86,7 @@ class BundleDialog(QDialog):
         drawings = bundle.of_kind("drawing")
         for entry in (*drawings, *(one for one in bundle.entries if one.kind != "drawing")):
             size = f"{entry.size / 1024:.0f} kB" if entry.size >= 1024 else f"{entry.size} bytes"
-            item = QListWidgetItem(f"{entry.name}    {KIND_WORDS[entry.kind]}, {size}")
+            item = QListWidgetItem(f"{entry.name}    {tr(KIND_WORDS[entry.kind])}, {size}")
             item.setData(Qt.ItemDataRole.UserRole, entry)
             if entry.kind != "drawing":
                 item.setFlags(Qt.ItemFlag.NoItemFlags)

@@ -105,10 +105,12 @@ class PreferencesDialog(QDialog):
     def _look(self) -> QWidget:
         page = QWidget()
         form = _form(page)
-        form.addRow("Colours", self._box("prefPalette", "Colours", PALETTES, self._values.palette, "palette"))
+        form.addRow(tr("Colours"), self._box("prefPalette", "Colours", PALETTES, self._values.palette, "palette"))
         sizes = [(scale, f"{scale * 100:.0f} %") for scale in TEXT_SCALES]
-        form.addRow("Text size", self._box("prefTextScale", "Text size", sizes, self._values.text_scale, "text_scale"))
-        form.addRow("Language", self._box("prefLanguage", "Language", LANGUAGES, self._values.language, "language"))
+        form.addRow(
+            tr("Text size"), self._box("prefTextScale", "Text size", sizes, self._values.text_scale, "text_scale")
+        )
+        form.addRow(tr("Language"), self._box("prefLanguage", "Language", LANGUAGES, self._values.language, "language"))
         start = QCheckBox(tr("Show three ways to begin when it starts"))
         start.setObjectName("prefStart")
         start.setChecked(self._values.start_page)
@@ -119,14 +121,14 @@ class PreferencesDialog(QDialog):
     def _work(self) -> QWidget:
         page = QWidget()
         form = _form(page)
-        form.addRow("Unit of new jobs", self._box("prefUnit", "Unit of new jobs", UNITS, self._values.unit, "unit"))
+        form.addRow(tr("Unit of new jobs"), self._box("prefUnit", "Unit of new jobs", UNITS, self._values.unit, "unit"))
         versions = [(most, "None" if not most else f"The last {most}") for most in MOST_VERSIONS]
         if self._values.versions not in MOST_VERSIONS:
             versions.append((self._values.versions, f"The last {self._values.versions}"))
         box = self._box("prefVersions", "Earlier versions", versions, self._values.versions, "versions")
-        form.addRow("Earlier versions", box)
-        form.addRow("Jobs are in", self._folder("prefFolder", "Folder of the jobs", "folder"))
-        form.addRow("Own fonts are in", self._folder("prefFonts", "Folder of own fonts", "fonts_folder"))
+        form.addRow(tr("Earlier versions"), box)
+        form.addRow(tr("Jobs are in"), self._folder("prefFolder", "Folder of the jobs", "folder"))
+        form.addRow(tr("Own fonts are in"), self._folder("prefFonts", "Folder of own fonts", "fonts_folder"))
         form.addRow(_hint("Limits of films, carriers and machines are in Job, Materials and machines."))
         return page
 
@@ -146,7 +148,7 @@ class PreferencesDialog(QDialog):
         self.line_field.set_value(CHECK_PX / density)
         self.line_field.committed.connect(self._calibrate)
         row = QFormLayout()
-        row.addRow("It measures", self.line_field)
+        row.addRow(tr("It measures"), self.line_field)
         column.addLayout(row)
         self.screen_line = _hint("")
         column.addWidget(self.screen_line)
@@ -173,7 +175,7 @@ class PreferencesDialog(QDialog):
         self.keys = QTableWidget(len(commands) + len(FIXED_KEYS), 2)
         self.keys.setObjectName("prefKeys")
         self.keys.setAccessibleName(tr("All shortcuts"))
-        self.keys.setHorizontalHeaderLabels(["What it does", "Keys"])
+        self.keys.setHorizontalHeaderLabels([tr("What it does"), tr("Keys")])
         self.keys.verticalHeader().hide()
         self.keys.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         self.keys.horizontalHeader().setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)

@@ -234,7 +234,7 @@ class SetDialog(WorkingDialog):
 
     def _take_figures(self, figures: SetFigures) -> None:
         self._figures, self._verdicts = figures, {}
-        self.summary.setText(set_words(figures, self.session.job.unit))
+        self.summary.setText(tr(set_words(figures, self.session.job.unit)))
         self._fill()
 
     def _take_verdict(self, row: int, verdict: Verdict) -> None:

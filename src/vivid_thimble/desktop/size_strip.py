@@ -152,7 +152,7 @@ class SizeStrip(QWidget):
         button = QPushButton(sign)
         button.setObjectName(name)
         button.setAccessibleName(tr(title))
-        button.setToolTip(f"{title} ({key})")
+        button.setToolTip(f"{tr(title)} ({key})")
         button.setShortcut(key)
         button.setFixedWidth(px(30))
         button.clicked.connect(lambda _=False: self.item_wanted.emit((self._at + by) % self._items))

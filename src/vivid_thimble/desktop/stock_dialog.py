@@ -159,7 +159,7 @@ class StockDialog(QDialog):
         self._build()
         workshop.changed.connect(self._show_shelf)
         self._show_shelf()
-        self.told.setText(workshop.trouble or LABEL_NOTE)
+        self.told.setText(tr(workshop.trouble or LABEL_NOTE))
 
     # -- parts ----------------------------------------------------------------------
 
@@ -239,7 +239,7 @@ class StockDialog(QDialog):
         self.list.clear()
         for entry in self.workshop.stock.on(self.shelf):
             own = self.workshop.own.entry(self.shelf, entry.name) is not None
-            item = QListWidgetItem(f"{entry.name}{'  · yours' if own else ''}")
+            item = QListWidgetItem(f"{entry.name}{tr('  · yours') if own else ''}")
             item.setData(Qt.ItemDataRole.UserRole, entry.name)
             colour = getattr(getattr(entry, "film", entry), "colour", "")
             if colour:
@@ -280,7 +280,7 @@ class StockDialog(QDialog):
             rows.addRow(empty)
         for one in FIELDS[self.shelf] if entry is not None else ():
             control = self._control(one, _value(entry, one.path))
-            rows.addRow(one.title, control)
+            rows.addRow(tr(one.title), control)
         if isinstance(entry, Thing):
             wide, high = format_length(entry.width, self.unit, with_unit=False), format_length(entry.height, self.unit)
             kind = entry.blank.TITLE if entry.blank is not None else "Plain rectangle"
@@ -295,7 +295,7 @@ class StockDialog(QDialog):
     def _control(self, field: Field, value: Any) -> QWidget:
         name = f"stock_{field.path.replace('.', '_')}"
         control = self._made(field, value, name)
-        control.setToolTip(field.tip)
+        control.setToolTip(tr(field.tip))
         return control
 
     def _made(self, field: Field, value: Any, name: str) -> QWidget:

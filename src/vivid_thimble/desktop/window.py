@@ -205,7 +205,7 @@ class MainWindow(QMainWindow):
             button.setStyleSheet("padding-left: 7px; padding-right: 7px;")
         spoken = {"−": "Smaller", "+": "Larger"}.get(word, word)
         self.commands.button(button, spoken, key)
-        button.setToolTip(f"{spoken} ({button.shortcut().toString()})")
+        button.setToolTip(f"{tr(spoken)} ({button.shortcut().toString()})")
         button.setAccessibleName(tr(spoken))
         button.clicked.connect(lambda _=False: then())
         return button

@@ -52,7 +52,9 @@ def _translated(text: str, depth: int = 0) -> str:
         said = catalogued(source) if match is not None else source
         if match is not None and said != source:
             return _filled(said, [_translated(part, depth + 1) for part in match.groups()])
-    return text
+    pieces = text.split(", ")
+    said_each = [_translated(piece, depth + 1) for piece in pieces] if len(pieces) > 1 else []
+    return ", ".join(said_each) if said_each and all(a != b for a, b in zip(pieces, said_each, strict=True)) else text
 
 
 def _filled(said: str, parts: list[str]) -> str:

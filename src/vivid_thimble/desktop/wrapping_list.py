@@ -26,7 +26,8 @@ class WrappingList(QListWidget):
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
 
     def make_room(self) -> None:
-        """Entries as high as their wrapped text."""
+        """Entries as high as their wrapped text; another height is no change that anybody made."""
+        silent = self.blockSignals(True)
         for row in range(self.count()):
             entry = self.item(row)
             beside = self.iconSize().width() if not entry.icon().isNull() else 0
@@ -35,6 +36,7 @@ class WrappingList(QListWidget):
             metrics = QFontMetrics(entry.font()) if entry.font().bold() else self.fontMetrics()
             box = metrics.boundingRect(0, 0, width, 2000, Qt.TextFlag.TextWordWrap, entry.text())
             entry.setSizeHint(QSize(width, max(box.height() + 12, LOWEST, 36 if not entry.icon().isNull() else 0)))
+        self.blockSignals(silent)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

@@ -263,7 +263,7 @@ class CleaningPage(_Page):
         self.list.clear()
         for one in self._report:
             says = in_words(one) if one.on else f"{TITLES[one.kind]}: {one.count} found, left as drawn"
-            entry = QListWidgetItem(says)
+            entry = QListWidgetItem(tr(says))
             entry.setData(Qt.ItemDataRole.UserRole, one.kind)
             entry.setFlags(entry.flags() | Qt.ItemFlag.ItemIsUserCheckable)
             entry.setCheckState(Qt.CheckState.Checked if one.on else Qt.CheckState.Unchecked)

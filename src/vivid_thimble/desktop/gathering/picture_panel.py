@@ -141,7 +141,7 @@ class PicturePanel(Panel):
     def _show(self, picture: Picture, look: PictureLook | None) -> None:
         if look is None:
             return
-        self.says.setText(look.says)
+        self.says.setText(tr(look.says))
         self.nodes.setText(tr(f"{look.nodes} nodes."))
         self._fill_leftovers(picture, look)
         self.view.show_picture(look.shown)

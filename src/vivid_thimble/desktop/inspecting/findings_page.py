@@ -213,7 +213,7 @@ class FindingsPage(Panel):
         if not is_held:
             return
         finding = self._findings[self.current]
-        self.why.setText(_facts(finding, self.session))
+        self.why.setText(tr(_facts(finding, self.session)))
         job, result = self.session.job, self.session.result
         for k, remedy in enumerate(remedies_for(job, result, finding)):
             button = QPushButton(remedy_words(job, finding, remedy))

@@ -57,11 +57,11 @@ class FitPage(Panel):
             self.effort_line.setText(tr("Working it out…"))
             self.order_line.setText("")
             return
-        self.effort_line.setText(plan.effort.in_words())
+        self.effort_line.setText(tr(plan.effort.in_words()))
         self.effort_line.setToolTip(
             "\n".join(f"{s.what}: {s.count:.4g}, {s.seconds / 60:.1f} min" for s in plan.effort.shares)
         )
-        self.order_line.setText(plan.reason)
+        self.order_line.setText(tr(plan.reason))
 
     def _show_fit(self, job: Job, result: ItemResult) -> None:
         unit = job.unit

@@ -96,13 +96,13 @@ class SizePage(Panel):
         result, insights = self.session.result, self.session.insights
         is_empty = result is None or result.bounds is None
         advice = insights.thickening
-        self.advice.setText("" if is_empty else advice_words(advice) if insights.has("thickening") else WORKING)
+        self.advice.setText("" if is_empty else tr(advice_words(advice) if insights.has("thickening") else WORKING))
         self.thicken.setVisible(advice is not None)
         surface = SURFACES[self.session.job.item.surface]
         if is_empty or not insights.has("lost"):
-            self.surface.setText("" if is_empty else WORKING)
+            self.surface.setText("" if is_empty else tr(WORKING))
         else:
-            self.surface.setText(surface_words(result, insights.lost))
+            self.surface.setText(tr(surface_words(result, insights.lost)))
         self.show_surface.setVisible(surface.detail > 0.0)
 
     def _enlarge(self) -> None:

@@ -133,7 +133,7 @@ class ItemPage(Panel):
         wide, high = format_length(item.width, job.unit, with_unit=False), format_length(item.height, job.unit)
         self.room_line.setText(tr(f"Room for the design: {wide} × {high}."))
         self.room_line.setVisible(blank is not None)
-        self.tell_line.setText("" if blank is None else blank.tell(lambda mm: format_length(mm, job.unit)))
+        self.tell_line.setText("" if blank is None else tr(blank.tell(lambda mm: format_length(mm, job.unit))))
         self.tell_line.setVisible(blank is not None)
         self.colour_button.setIcon(swatch(item.colour or palette_in_use().blank))
         self.plain_button.setEnabled(bool(item.colour) or item.photo is not None)
@@ -163,11 +163,12 @@ class ItemPage(Panel):
                 field: NumberField = FigureField(measure.title, name, " %", 0.1, 50.0)
             else:
                 field = NumberField(measure.title, name, positive=measure.at_least >= 0.0)
-            field.edit.setToolTip(f"{measure.tape[:1].upper()}{measure.tape[1:]}")
-            field.edit.setAccessibleDescription(measure.tape)
+            tape = tr(measure.tape)
+            field.edit.setToolTip(f"{tape[:1].upper()}{tape[1:]}")
+            field.edit.setAccessibleDescription(tape)
             field.edit.installEventFilter(self)
             field.committed.connect(lambda mm, m=measure: self._measure(m.field, m.title, mm))
-            self.measures.row(f"{letter}  {measure.title}", field)
+            self.measures.row(f"{letter}  {tr(measure.title)}", field)
             self.fields[measure.field] = field
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:

@@ -164,7 +164,7 @@ class TapePicture(QWidget):
     def show_kind(self, kind: type[Blank] | None) -> None:
         self._kind = kind
         measures = kind.MEASURES if kind is not None else ()
-        told = "; ".join(f"{LETTERS[k]}, {m.title}: {m.tape}" for k, m in enumerate(measures))
+        told = "; ".join(f"{LETTERS[k]}, {tr(m.title)}: {tr(m.tape)}" for k, m in enumerate(measures))
         self.setAccessibleName(tr("Where the tape goes"))
         self.setAccessibleDescription(tr(told or "Width and height of the room, from edge to edge"))
         self.setToolTip(told.replace("; ", "\n"))

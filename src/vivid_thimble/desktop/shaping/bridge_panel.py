@@ -75,7 +75,7 @@ class BridgePanel(Panel):
         self.list.blockSignals(True)
         self.list.clear()
         for k in range(len(bridges)):
-            self.list.addItem(bridge_words(own, k, unit))
+            self.list.addItem(tr(bridge_words(own, k, unit)))
         self.list.setCurrentRow(held if held < len(bridges) else -1)
         self.list.make_room()
         self.list.blockSignals(False)

@@ -103,12 +103,12 @@ class JoinsPanel(Panel):
         self.joins.blockSignals(True)
         self.joins.clear()
         for row in self._rows:
-            self.joins.addItem(row_words(row, unit))
+            self.joins.addItem(tr(row_words(row, unit)))
         self.joins.make_room()
         held = next((k for k, row in enumerate(self._rows) if _row_key(row) == self._held), -1)
         self.joins.setCurrentRow(held)
         self.joins.blockSignals(False)
-        self.joins_title.setText(_holding_words(holding, apart))
+        self.joins_title.setText(tr(_holding_words(holding, apart)))
         for widget in (self.joins_title, self.joins, *self.nudge_buttons, self.tie_button, self.tie_all_button):
             widget.setVisible(bool(self._rows))
         self.tie_all_button.setEnabled(bool(self._loose_knots()))

@@ -342,6 +342,6 @@ class PlacePage(Panel):
 def heights_words(heights: LetterHeights, unit: Unit) -> str:
     """What is measured of the letters beside their capitals."""
     named = (("small letters", heights.small), ("tallest", heights.tallest), ("deepest tail", heights.tail))
-    known = [f"{word} {format_length(value, unit)}" for word, value in named if value]
+    known = [f"{tr(word)} {format_length(value, unit)}" for word, value in named if value]
     text = ", ".join(known)
     return text[:1].upper() + text[1:]

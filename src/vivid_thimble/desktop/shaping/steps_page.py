@@ -76,7 +76,7 @@ class StepsPage(Panel):
         self.column.addStretch()
 
     def _add_action(self, kind: Kind) -> QAction:
-        action = QAction(f"{kind.title}: {kind.line}", self)
+        action = QAction(f"{tr(kind.title)}: {tr(kind.line)}", self)
         action.setObjectName(f"add{kind.title}")
         action.triggered.connect(lambda _=False: self._add_step(kind))
         self.add_menu.addAction(action)
@@ -130,7 +130,7 @@ class StepsPage(Panel):
         self.show_bridges(found)
         problems = result.problems if result is not None else ()
         trouble = " ".join(p.sentence for p in problems)
-        self.trouble.setText(trouble)
+        self.trouble.setText(tr(trouble))
         self.trouble.setVisible(bool(trouble))
 
     def show_bridges(self, found: FoundBridges | None) -> None:

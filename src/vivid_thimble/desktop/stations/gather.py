@@ -243,7 +243,7 @@ class GatherStation(Station):
             if isinstance(one.source, ArtworkShare):
                 continue
             kind = _kind(one.source)
-            entry = QListWidgetItem(f"{one.name.splitlines()[0] if one.name else '…'}   ({kind})")
+            entry = QListWidgetItem(f"{one.name.splitlines()[0] if one.name else '…'}   ({tr(kind)})")
             entry.setData(Qt.ItemDataRole.UserRole, one.id)
             self.list.addItem(entry)
             if one.id == chosen:
@@ -312,9 +312,9 @@ class GatherStation(Station):
         self.plain.show_result()
         if result is not None:
             self.drawing.show_result(element)
-        self.trouble.setText(trouble)
+        self.trouble.setText(tr(trouble))
         self.trouble.setVisible(bool(trouble))
-        self.notes.setText(notes)
+        self.notes.setText(tr(notes))
         self.notes.setVisible(bool(notes))
         self.notes_title.setVisible(bool(notes))
 

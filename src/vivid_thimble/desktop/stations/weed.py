@@ -83,8 +83,8 @@ class WeedStation(Station):
     def _show_plan(self, plan: WeedingPlan, result: ItemResult) -> None:
         low, high = plan.effort.minutes
         self.effort.setText(tr(f"About {low} to {high} minutes"))
-        self.effort_why.setText(_shares(plan.effort))
-        self.reason.setText(plan.reason)
+        self.effort_why.setText(tr(_shares(plan.effort)))
+        self.reason.setText(tr(plan.reason))
         self.flip.setVisible(not result.item.is_stencil and len(plan.picks) > 1)
         for pick in plan.picks:
             watch = f"\n      Watch: {'; '.join(pick.watch)}" if pick.watch else ""

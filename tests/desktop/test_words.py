@@ -1,0 +1,157 @@
+"""The second language is whole, sentences with gaps are found, and nothing is cut off at any text size."""
+
+from __future__ import annotations
+
+import importlib.util
+import json
+import re
+from collections.abc import Callable, Iterator
+from pathlib import Path as FilePath
+from types import ModuleType
+
+import pytest
+from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
+
+from tests.desktop.conftest import Hand
+from tests.desktop.fitting import clipped
+from vivid_thimble.core.demo import demo_assets, demo_job, hull_job, pane_job
+from vivid_thimble.core.job import Job
+from vivid_thimble.desktop.app import prepare_application
+from vivid_thimble.desktop.theme import TEXT_SCALE, palette_in_use, style_sheet
+from vivid_thimble.desktop.translation import use_language
+from vivid_thimble.desktop.window import MainWindow
+from vivid_thimble.desktop.words import tr
+
+ROOT = FilePath(__file__).resolve().parents[2]
+
+
+def extractor() -> ModuleType:
+    spec = importlib.util.spec_from_file_location("extract_words", ROOT / "scripts" / "extract_words.py")
+    assert spec is not None and spec.loader is not None
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    return module
+
+
+@pytest.fixture
+def german(qapp: QApplication) -> Iterator[None]:
+    use_language(qapp, "de")
+    yield
+    use_language(qapp, "en")
+
+
+def test_every_word_of_the_window_has_a_german_one() -> None:
+    module = extractor()
+    words = module.all_words()
+    assert len(words) > 1500
+    german = module.read_list(ROOT / "languages" / "de.tsv")
+    assert [word for word in words if word not in german] == []
+    for english, said in german.items():
+        assert sorted(re.findall(r"%\d", english)) == sorted(re.findall(r"%\d", said)), english
+    shipped = json.loads((module.OUT / "patterns.json").read_text(encoding="utf-8"))
+    assert shipped == [word for word in words if re.search(r"%\d", word)], "run scripts/extract_words.py"
+    assert (ROOT / "languages" / "words.txt").read_text(encoding="utf-8").count("\n") == len(words)
+
+
+def test_exact_texts_sentences_and_lists_are_said_in_german(german: None) -> None:
+    assert tr("Measure") == "Messen"
+    said = tr("A neck is 0.42 mm wide: the film tears there.")
+    assert "0.42 mm" in said and "Hals" in said and "neck" not in said
+    assert tr("words, drawing") == "Wörter, Zeichnung"
+    assert tr("&Undo: Move") == "&Rückgängig: Verschieben"
+    assert tr("Wandering Heron") == "Wandering Heron", "names stay"
+    assert tr("") == ""
+
+
+def test_english_needs_no_catalogue(qapp: QApplication) -> None:
+    use_language(qapp, "en")
+    assert tr("Measure") == "Measure" and tr("At most 3 × 4: the width decides.").startswith("At most")
+    use_language(qapp, "xx")
+    assert tr("Measure") == "Measure"
+
+
+def shown_texts(window: QWidget) -> set[str]:
+    return {
+        widget.text()
+        for widget in window.findChildren(QWidget)
+        if isinstance(widget, QLabel | QPushButton) and widget.isVisible() and widget.text()
+    }
+
+
+@pytest.fixture
+def make_window(qtbot: QtBot, qapp: QApplication) -> Iterator[Callable[[float, tuple[int, int]], Hand]]:
+    prepare_application([])
+    made: list[MainWindow] = []
+    sheet = qapp.styleSheet()
+
+    def make(scale: float, size: tuple[int, int]) -> Hand:
+        qapp.setProperty(TEXT_SCALE, scale)
+        qapp.setStyleSheet(style_sheet(palette_in_use(), scale))
+        window = MainWindow(palette_in_use())
+        made.append(window)
+        window.resize(*size)
+        window.show()
+        return Hand(window, qtbot)
+
+    yield make
+    for window in made:
+        window.session.start(window.session.job, window.session.assets)
+        window.close()
+    qapp.setProperty(TEXT_SCALE, 1.0)
+    qapp.setStyleSheet(sheet)
+
+
+def test_a_german_window_shows_german(make_window: Callable[[float, tuple[int, int]], Hand], german: None) -> None:
+    hand = make_window(1.0, (1280, 800))
+    english = set(extractor().read_list(ROOT / "languages" / "de.tsv").items())
+    differing = {text for text, said in english if text != said}
+    hand.window.session.start(demo_job(), demo_assets())
+    hand.settle()
+    for station in hand.window.stations:
+        hand.go_to(station)
+        assert sorted(shown_texts(hand.window) & differing) == []
+        assert hand.window.work_path.buttons[station].accessibleName().split(":")[0] == tr(
+            hand.window.stations[station].TITLE
+        )
+
+
+@pytest.mark.parametrize(
+    ("language", "scale", "size", "jobs"),
+    [
+        ("en", 1.0, (1280, 800), (demo_job,)),
+        ("en", 1.5, (1280, 800), (demo_job,)),
+        ("de", 1.5, (1280, 800), (demo_job, hull_job, pane_job)),
+        ("de", 1.5, (1920, 1200), (demo_job,)),
+    ],
+)
+def test_nothing_is_cut_off(
+    make_window: Callable[[float, tuple[int, int]], Hand],
+    qapp: QApplication,
+    language: str,
+    scale: float,
+    size: tuple[int, int],
+    jobs: tuple[Callable[[], Job], ...],
+) -> None:
+    use_language(qapp, language)
+    try:
+        hand = make_window(scale, size)
+        for make in jobs:
+            hand.window.session.start(make(), demo_assets())
+            hand.settle()
+            for station in hand.window.stations:
+                hand.go_to(station)
+                assert clipped(hand.window) == []
+                assert hand.window.width() <= size[0], "the window fits the screen"
+        hand.window.show_start()
+        hand.settle()
+        assert clipped(hand.window.start_page) == []
+    finally:
+        use_language(qapp, "en")
+
+
+def test_the_check_itself_sees_what_is_cut_off(hand: Hand) -> None:
+    button = hand.find("zoomFit")
+    button.setFixedWidth(20)
+    hand.settle()
+    assert any("zoomFit" in line for line in clipped(hand.window))
