@@ -15,25 +15,26 @@ from pathlib import Path
 
 from finding_pictures import draw_findings
 from msgspec.structs import replace
-from PySide6.QtWidgets import QScrollArea
 
+from vivid_thimble.core.blanks.kinds import Tapered
 from vivid_thimble.core.demo import (
+    badge_job,
     demo_assets,
     demo_job,
     floats_job,
     hull_job,
-    pennant_job,
     portrait_job,
-    screenshot_job,
 )
 from vivid_thimble.core.job import new_job, scaled_design, with_item, with_source
 from vivid_thimble.core.pictures import as_picture
+from vivid_thimble.core.room import with_blank
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.desktop import audition as auditioning
 from vivid_thimble.desktop.audition import AuditionDialog
 from vivid_thimble.desktop.gathering.picture_desk import PictureDesk
 from vivid_thimble.desktop.set_dialog import SetDialog
+from vivid_thimble.desktop.stock_dialog import StockDialog
 from vivid_thimble.desktop.window import MainWindow
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -63,25 +64,8 @@ def inspect_pages(window: MainWindow, settled: Callable[[MainWindow], None]) -> 
         window.grab().save(str(OUT / f"inspect-{page}.png"))
 
 
-def joins(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
-    """How the letters of the transom hold, with the dot of the i tied on."""
-    window.go_to("shape")
-    window.shape_station.turn_to("steps")
-    settled(window)
-    joins_panel = window.shape_station.steps.joins
-    joins_panel.tie_all_button.click()
-    settled(window)
-    window.table.zoom_to_fit()
-    window.table.zoom_by(3.0, window.table.to_widget(330.0, 70.0))
-    scroll = window.tray.currentWidget()
-    assert isinstance(scroll, QScrollArea)
-    scroll.ensureWidgetVisible(window.shape_station.steps.weld_all)
-    settled(window)
-    window.grab().save(str(OUT / "joins.png"))
-
-
 def composed(window: MainWindow, settled: Callable[[MainWindow], None], rest: Callable[[int], None]) -> None:
-    """The set of glass floats, the hull numbers as a stencil, pennants in two inks."""
+    """The set of glass floats, the hull numbers as a stencil."""
     window.session.start(floats_job(), {})
     window.go_to("gather")
     settled(window)
@@ -96,16 +80,14 @@ def composed(window: MainWindow, settled: Callable[[MainWindow], None], rest: Ca
     rest(100)
     dialog.grab().save(str(OUT / "set.png"))
     dialog.close()
-    for make, name, page in ((hull_job, "stencil", "steps"), (pennant_job, "pennant", "sheet")):
-        window.session.start(make(), demo_assets())
-        window.go_to("shape")
-        window.shape_station.turn_to(page)
-        settled(window)
-        window.table.zoom_to_fit()
-        if name == "stencil":
-            window.shape_station.steps.bridges.hold(1)
-        settled(window)
-        window.grab().save(str(OUT / f"{name}.png"))
+    window.session.start(hull_job(), demo_assets())
+    window.go_to("shape")
+    window.shape_station.turn_to("steps")
+    settled(window)
+    window.table.zoom_to_fit()
+    window.shape_station.steps.bridges.hold(1)
+    settled(window)
+    window.grab().save(str(OUT / "stencil.png"))
     window.shape_station.turn_to("place")
 
 
@@ -125,15 +107,16 @@ def download(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
 
 
 def pictures(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
-    """The screenshot of words, and the otter by one line."""
-    for make, name in ((screenshot_job, "picture"), (portrait_job, "portrait")):
+    """The otter by one line, and as tones on the desk."""
+    for make, name in ((portrait_job, "portrait"),):
         window.session.start(make(), demo_assets())
         window.go_to("gather")
         window.session.choose(window.session.job.item.layers[0].elements[0].id)
         settled(window)
         window.table.zoom_to_fit()
         settled(window)
-        window.grab().save(str(OUT / f"{name}.png"))
+        if name == "portrait":
+            window.grab().save(str(OUT / f"{name}.png"))
     chosen = window.session.chosen
     photo = as_picture(window.session.job, chosen)
     window.session.change("Tones", with_source(photo, chosen, Picture, separate="tones", colours=4))
@@ -151,7 +134,32 @@ def pictures(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
     desk.close()
 
 
+def first_views(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
+    """The first page, a tapered lantern seen from the front, the materials."""
+    window.show_start()
+    settled(window)
+    window.grab().save(str(OUT / "start.png"))
+    cup = Tapered(upper=420.0, lower=300.0, height=150.0, foot=15.0)
+    lantern = with_item(badge_job(), lambda item: with_blank(item, cup))
+    window.session.start(with_item(lantern, lambda item: replace(item, colour="#cf9f5e")), {})
+    settled(window)
+    window.session.size_design(1, 92.0)
+    settled(window)
+    window.go_to("measure")
+    window.set_look("item")
+    settled(window)
+    window.grab().save(str(OUT / "on-item.png"))
+    stock = StockDialog(window.session.workshop, "mm", window)
+    stock.show()
+    settled(window)
+    stock.grab().save(str(OUT / "materials.png"))
+    stock.close()
+    window.session.start(demo_job(), demo_assets())
+    settled(window)
+
+
 def main() -> None:
+    os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp()
     os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()  # the pictures show the defaults
     from PySide6.QtCore import QEventLoop, QTimer
 
@@ -185,9 +193,10 @@ def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     auditioning.faces_at_hand = lambda: [f"bundled:{name}" for name in BUNDLED]  # the same on every machine
     window = opened("day")
+    first_views(window, settled)
     for key in window.stations:
         if key == "inspect":
-            continue  # its pages are shown one by one
+            continue  # pages of Inspect are shown one by one
         window.go_to(key)
         settled(window)
         window.grab().save(str(OUT / f"{key}.png"))
@@ -199,7 +208,6 @@ def main() -> None:
     audition.list.setCurrentRow(1)
     audition.grab().save(str(OUT / "audition.png"))
     audition.close()
-    joins(window, settled)
     composed(window, settled, rest)
     inspect_pages(window, settled)
     pictures(window, settled)

@@ -26,6 +26,7 @@ def test_the_wheel_carries_fonts_licences_icons_and_the_demonstration(tmp_path: 
     wanted = {f"{data}/fonts/{name}" for name in (*BUNDLED.values(), "Cabin-Regular.otf", "Cabin-SemiBold.otf")}
     wanted |= {f"{data}/demo/{DOWNLOAD}"}
     wanted |= {f"{data}/demo/{DRAWING}", f"{data}/icons/tick-day.svg", f"{data}/icons/down-evening.svg"}
+    wanted |= {f"{data}/help/user-guide.md", f"{data}/languages/de.qm", f"{data}/languages/patterns.json"}
     assert wanted <= names
     assert sum(1 for n in names if n.startswith(f"{data}/fonts/OFL-")) == 5
     assert "vivid-thimble = vivid_thimble.__main__:main" in scripts

@@ -28,7 +28,7 @@ from vivid_thimble.desktop.app import prepare_application
 from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.window import MainWindow
 
-RESULTS = Cache()
+RESULTS = Cache(most=20_000, most_vertices=20_000_000)
 """Results are named by their content, so all windows of a run may share them."""
 
 
@@ -119,8 +119,11 @@ class Hand:
 def window(qtbot: QtBot, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch) -> Iterator[MainWindow]:
     QSettings().clear()
     monkeypatch.setattr(session, "Cache", lambda: RESULTS)
-    _, palette = prepare_application([])
+    app, palette = prepare_application([])
+    sheet = app.styleSheet()
+    app.setStyleSheet("")  # a window is built several times faster undressed
     made = MainWindow(palette, Recovery(tmp_path / "recovery"))
+    app.setStyleSheet(sheet)
     made.resize(1280, 800)
     qtbot.addWidget(made, before_close_func=lambda w: w.session.start(w.session.job, w.session.assets))
     made.show()

@@ -28,13 +28,9 @@ from vivid_thimble.core.demo import (
     badge_job,
     demo_assets,
     demo_job,
-    download_job,
-    floats_job,
-    hull_job,
     pane_job,
     pennant_job,
     portrait_job,
-    screenshot_job,
 )
 from vivid_thimble.core.job import Job
 from vivid_thimble.desktop.help import HelpDialog
@@ -70,7 +66,7 @@ def nameless(top: QWidget) -> list[str]:
     ]
 
 
-JOBS = (demo_job, floats_job, pane_job, badge_job, download_job, screenshot_job, portrait_job, hull_job, pennant_job)
+JOBS = (demo_job, pane_job, badge_job, portrait_job, pennant_job)
 
 
 @pytest.mark.parametrize("make", JOBS, ids=lambda make: make.__name__)

@@ -102,7 +102,7 @@ def test_space_and_drag_pans_and_moves_nothing(demo: Hand) -> None:
 
 def test_a_tag_on_the_table_opens_its_finding(demo: Hand) -> None:
     table = demo.window.table
-    place = table._tag_place(table.findings[1]).toPoint()
+    place = table.marks.place(1).toPoint()
     demo.bot.mouseClick(table, Qt.MouseButton.LeftButton, pos=place)
     demo.settle()
     assert demo.window.work_path.buttons["inspect"].isChecked()

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path as FilePath
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtWidgets import QApplication, QComboBox, QDialog, QLineEdit, QListWidget, QPushButton
@@ -212,3 +213,11 @@ def test_materials_are_changed_added_and_exchanged(
     assert floats.window.session.job.item.layers[0].film == film.film
     floats.choose("carrier", "Long mat")
     assert floats.window.session.job.carrier.cuttable_height == 597.0
+    own = floats.window.session.workshop.own
+    priced = replace(film, film=replace(film.film, price=20.0, stock_width=300.0, stock_length=1000.0))
+    floats.window.session.workshop.keep(own.with_entry("films", priced))
+    floats.choose("film", "Silver film")
+    floats.go_to("cut")
+    told = floats.find("costLine").text()
+    area = float(told.split(" cm²")[0].split()[-1])
+    assert float(told.rstrip(".").split()[-1]) == pytest.approx(20.0 * area * 100.0 / 300_000.0, abs=0.02)

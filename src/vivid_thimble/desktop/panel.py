@@ -71,18 +71,7 @@ class Panel(QWidget):
         self, entries: Sequence[tuple[str, str]], chosen: Callable[[str], object], prefix: str
     ) -> dict[str, QPushButton]:
         """A row of buttons (key, word) of which one is down, the first at the beginning; named by prefix and key."""
-        row, group = QHBoxLayout(), QButtonGroup(self)
-        row.setSpacing(4)
-        buttons: dict[str, QPushButton] = {}
-        for key, word in entries:
-            button = QPushButton(tr(word))
-            button.setObjectName(f"{prefix}_{key}")
-            button.setCheckable(True)
-            button.setChecked(not buttons)
-            button.clicked.connect(lambda _=False, k=key: chosen(k))
-            group.addButton(button)
-            row.addWidget(button)
-            buttons[key] = button
+        row, buttons = tab_row(self, entries, chosen, prefix)
         self.column.addLayout(row)
         return buttons
 
@@ -105,6 +94,26 @@ class Panel(QWidget):
             label.setBuddy(widgets[0])
         self.column.addLayout(row)
         return row
+
+
+def tab_row(
+    parent: QWidget, entries: Sequence[tuple[str, str]], chosen: Callable[[Any], object], prefix: str
+) -> tuple[QHBoxLayout, dict[str, QPushButton]]:
+    """A row of buttons (key, word) of which one is down, the first at the beginning; named by prefix and key."""
+    row, group = QHBoxLayout(), QButtonGroup(parent)
+    row.setSpacing(4)
+    buttons: dict[str, QPushButton] = {}
+    for key, word in entries:
+        button = QPushButton(tr(word))
+        button.setObjectName(f"{prefix}_{key}")
+        button.setCheckable(True)
+        button.setAutoDefault(False)
+        button.setChecked(not buttons)
+        button.clicked.connect(lambda _=False, k=key: chosen(k))
+        group.addButton(button)
+        row.addWidget(button)
+        buttons[key] = button
+    return row, buttons
 
 
 def clear_layout(layout: QLayout) -> None:

@@ -19,15 +19,14 @@ MOST_VERSIONS = (0, 5, 20, 100)
 
 @dataclass(frozen=True)
 class Preferences:
-    """``folder`` and ``fonts_folder``: empty for the desktop's usual ones; ``screen_px_per_mm``: 0 for what the screen
-    tells of itself."""
+    """``folder`` of the jobs: empty for the desktop's usual one; ``screen_px_per_mm``: 0 for what the screen tells of
+    itself."""
 
     palette: PaletteChoice = "desktop"
     text_scale: float = 1.0
     unit: Unit = "mm"
     language: str = ""
     folder: str = ""
-    fonts_folder: str = ""
     versions: int = 20
     screen_px_per_mm: float = 0.0
     start_page: bool = True
@@ -44,7 +43,6 @@ def read_preferences() -> Preferences:
         unit=unit if unit in UNITS else usual.unit,
         language=str(kept.value("language", "")),
         folder=str(kept.value("folder", "")),
-        fonts_folder=str(kept.value("fontsFolder", "")),
         versions=max(round(_number(kept.value("versions", usual.versions), usual.versions)), 0),
         screen_px_per_mm=max(_number(kept.value("screenPxPerMm", 0.0), 0.0), 0.0),
         start_page=str(kept.value("startPage", "true")) == "true",
@@ -58,7 +56,6 @@ def keep_preferences(values: Preferences) -> None:
     kept.setValue("unit", values.unit)
     kept.setValue("language", values.language)
     kept.setValue("folder", values.folder)
-    kept.setValue("fontsFolder", values.fonts_folder)
     kept.setValue("versions", values.versions)
     kept.setValue("screenPxPerMm", values.screen_px_per_mm)
     kept.setValue("startPage", "true" if values.start_page else "false")

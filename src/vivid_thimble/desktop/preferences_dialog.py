@@ -10,7 +10,6 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeySequence, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QButtonGroup,
     QCheckBox,
     QComboBox,
     QDialog,
@@ -31,7 +30,7 @@ from PySide6.QtWidgets import (
 
 from vivid_thimble.desktop.commands import Commands
 from vivid_thimble.desktop.number_field import NumberField
-from vivid_thimble.desktop.panel import set_role
+from vivid_thimble.desktop.panel import set_role, tab_row
 from vivid_thimble.desktop.preferences import (
     LANGUAGES,
     MOST_VERSIONS,
@@ -71,18 +70,9 @@ class PreferencesDialog(QDialog):
         self.resize(px(620), px(520))
         self._commands = commands
         self._values: Preferences = read_preferences()
-        whole, tabs, group = QVBoxLayout(self), QHBoxLayout(), QButtonGroup(self)
+        whole = QVBoxLayout(self)
         self.pages = QStackedWidget()
-        self._buttons: dict[str, QPushButton] = {}
-        for key, word in PAGES:
-            button = QPushButton(tr(word))
-            button.setObjectName(f"preferences_{key}")
-            button.setCheckable(True)
-            button.setAutoDefault(False)
-            button.clicked.connect(lambda _=False, k=key: self.turn_to(k))
-            group.addButton(button)
-            tabs.addWidget(button)
-            self._buttons[key] = button
+        tabs, self._buttons = tab_row(self, PAGES, self.turn_to, "preferences")
         whole.addLayout(tabs)
         whole.addWidget(self.pages, 1)
         for page in (self._look(), self._work(), self._screen(), self._keys()):
@@ -128,7 +118,6 @@ class PreferencesDialog(QDialog):
         box = self._box("prefVersions", "Earlier versions", versions, self._values.versions, "versions")
         form.addRow(tr("Earlier versions"), box)
         form.addRow(tr("Jobs are in"), self._folder("prefFolder", "Folder of the jobs", "folder"))
-        form.addRow(tr("Own fonts are in"), self._folder("prefFonts", "Folder of own fonts", "fonts_folder"))
         form.addRow(_hint("Limits of films, carriers and machines are in Job, Materials and machines."))
         return page
 

@@ -59,7 +59,7 @@ def prepared_printer() -> QPrinter:
     return printer
 
 
-def print_result(printer: QPrinter, result: ItemResult, unit: Unit, *, mirrored: bool = False) -> int:
+def print_result(printer: QPrinter, result: ItemResult, unit: Unit) -> int:
     """Print an item at true size; returns how many pages it took."""
     whole = box_round([outline_of(result.item).bounds, result.sheet_bounds])
     assert whole is not None
@@ -69,7 +69,7 @@ def print_result(printer: QPrinter, result: ItemResult, unit: Unit, *, mirrored:
         for number, page in enumerate(pages):
             if number:
                 printer.newPage()
-            _draw_page(painter, printer, result, page, (number + 1, len(pages)), unit, whole if mirrored else None)
+            _draw_page(painter, printer, result, page, (number + 1, len(pages)), unit)
     return len(pages)
 
 
@@ -80,7 +80,6 @@ def _draw_page(
     page: Page,
     number: tuple[int, int],
     unit: Unit,
-    turned_over: Box | None,
 ) -> None:
     dots = printer.resolution() / 25.4
     left, top, right, bottom = page.shows
@@ -91,9 +90,6 @@ def _draw_page(
     area = QRectF(0.0, 0.0, right - left, bottom - top)
     painter.setClipRect(area)
     painter.translate(-left, -top)
-    if turned_over is not None:
-        painter.translate(turned_over[0] + turned_over[2], 0.0)
-        painter.scale(-1.0, 1.0)
     painter.setPen(QPen(QColor("#888888"), 0.15, Qt.PenStyle.DashLine))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     outline = outline_of(result.item).exterior.coords

@@ -12,7 +12,6 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QColor, QFocusEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QButtonGroup,
     QColorDialog,
     QComboBox,
     QDialog,
@@ -53,7 +52,7 @@ from vivid_thimble.core.stock import (
     taken_over,
 )
 from vivid_thimble.desktop.number_field import FigureField, NumberField
-from vivid_thimble.desktop.panel import set_role
+from vivid_thimble.desktop.panel import set_role, tab_row
 from vivid_thimble.desktop.size_strip import METHOD_WORDS
 from vivid_thimble.desktop.swatch import swatch
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
@@ -165,15 +164,7 @@ class StockDialog(QDialog):
 
     def _build(self) -> None:
         whole = QVBoxLayout(self)
-        tabs, group = QHBoxLayout(), QButtonGroup(self)
-        for key, word in SHELF_WORDS:
-            button = QPushButton(tr(word))
-            button.setObjectName(f"shelf_{key}")
-            button.setCheckable(True)
-            button.setChecked(key == self.shelf)
-            button.clicked.connect(lambda _=False, k=key: self.turn_to(k))
-            group.addButton(button)
-            tabs.addWidget(button)
+        tabs, self._tabs = tab_row(self, SHELF_WORDS, self.turn_to, "shelf")
         whole.addLayout(tabs)
         body = QHBoxLayout()
         left = QVBoxLayout()
@@ -220,9 +211,7 @@ class StockDialog(QDialog):
 
     def turn_to(self, shelf: Shelf) -> None:
         self.shelf = shelf
-        button = self.findChild(QPushButton, f"shelf_{shelf}")
-        assert isinstance(button, QPushButton)
-        button.setChecked(True)
+        self._tabs[shelf].setChecked(True)
         self.list.setCurrentRow(-1)
         self._show_shelf()
 

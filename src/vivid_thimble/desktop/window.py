@@ -39,7 +39,7 @@ from vivid_thimble.desktop.inspecting.size_page import surface_words
 from vivid_thimble.desktop.item_photo import ItemPhoto
 from vivid_thimble.desktop.job_files import JobFiles
 from vivid_thimble.desktop.panel import clear_layout
-from vivid_thimble.desktop.preferences import PaletteChoice, keep_preferences, read_preferences
+from vivid_thimble.desktop.preferences import PaletteChoice, Preferences, keep_preferences, read_preferences
 from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.size_strip import SizeStrip
@@ -241,6 +241,7 @@ class MainWindow(QMainWindow):
         self.strip.item_wanted.connect(self.session.hold_item)
         self.table.finding_pressed.connect(self._hold_marked)
         self.table.pointed.connect(lambda words: self.place_label.setText(tr(words)))
+        self.preferences_changed.connect(self._take_preferences)
         start = self.start_page
         start.item_wanted.connect(self.files.new)
         start.art_wanted.connect(self._begin_with_art)
@@ -573,6 +574,10 @@ class MainWindow(QMainWindow):
         values = replace(read_preferences(), palette=key)
         keep_preferences(values)
         self.preferences_changed.emit(values)
+
+    def _take_preferences(self, values: Preferences) -> None:
+        self.table.screen_px_per_mm = values.screen_px_per_mm
+        self.table.update()
 
     def use_palette(self, palette: Palette) -> None:
         """Show another palette at once."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 from collections.abc import Sequence
 from pathlib import Path as FilePath
 
@@ -21,7 +22,9 @@ from vivid_thimble.desktop.translation import use_language
 from vivid_thimble.desktop.window import MainWindow
 from vivid_thimble.desktop.workshop import Workshop
 
-SERVER = f"vivid-thimble-{os.getuid()}"
+_DISPLAY = os.environ.get("WAYLAND_DISPLAY") or os.environ.get("DISPLAY", "")
+SERVER = f"vivid-thimble-{os.getuid()}-{re.sub('[^A-Za-z0-9]', '-', _DISPLAY)}"
+"""One instance for a user on a screen."""
 ANSWER_MS = 800
 DEMO = "demo"
 
@@ -95,6 +98,7 @@ class Workroom(QObject):
             for window in list(self.windows):
                 self._replace(window)
         for window in self.windows:
+            window.table.screen_px_per_mm = values.screen_px_per_mm
             window.use_palette(palette)
 
     def _replace(self, window: MainWindow) -> None:
@@ -110,7 +114,9 @@ class Workroom(QObject):
 
     def _newest(self) -> MainWindow:
         active = self._app.activeWindow()
-        return active if isinstance(active, MainWindow) else self.windows[-1]
+        if isinstance(active, MainWindow):
+            return active
+        return self.windows[-1] if self.windows else self.open_window()
 
     def _open_another(self, paths: Sequence[FilePath] | None) -> None:
         if not paths:

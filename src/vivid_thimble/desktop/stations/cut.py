@@ -40,6 +40,8 @@ class CutStation(Station):
         self.turn_line = self.hint()
         self.mirror_line = self.hint()
         self.mirror_line.setObjectName("mirrorLine")
+        self.cost_line = self.hint()
+        self.cost_line.setObjectName("costLine")
         self.stops_line = self.hint("", "stop")
         self.save_button = QPushButton(tr("&Save the cut file…"))
         self.save_button.setObjectName("saveCut")
@@ -99,10 +101,24 @@ class CutStation(Station):
         self.mirror_line.setText(
             tr("" if cut is None else cut.mirror_reason or "Not mirrored: it is read from the front.")
         )
+        self._show_cost(cut)
         stops = sum(1 for f in self.session.result.findings if f.severity == "stop") if self.session.result else 0
         self.stops_line.setText(tr(f"Inspect still has {stops} to mend." if stops else ""))
         self.stops_line.setVisible(bool(stops))
         self.saved_line.setText("")
+
+    def _show_cost(self, cut: Cut | None) -> None:
+        """How much film the sheet takes, and its share of the price when that is written down."""
+        self.cost_line.setVisible(cut is not None and self.session.result is not None)
+        if cut is None or self.session.result is None:
+            return
+        film = self.session.result.layers[
+            min(max(self.film_box.currentIndex(), 0), len(self.session.result.layers) - 1)
+        ]
+        area = cut.plan.width * cut.plan.height
+        cost = film.layer.film.cost_of(area)
+        price = "" if cost is None else f", costing {cost:.2f}"
+        self.cost_line.setText(tr(f"Film of this sheet: about {area / 100.0:.0f} cm²{price}."))
 
     def standing(self) -> Standing:
         cut, _ = self._planned()

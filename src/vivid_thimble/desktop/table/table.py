@@ -122,6 +122,8 @@ class Table(QWidget):
         self.setMouseTracking(True)
         self.setMinimumSize(320, 240)
         self.colours = palette
+        self.screen_px_per_mm = read_preferences().screen_px_per_mm
+        """As measured with a ruler held to the screen; 0 for what the screen tells of itself."""
         self.look: Look = "finished"
         self.px_per_mm = 1.0
         self.offset = QPointF(0, 0)
@@ -359,8 +361,7 @@ class Table(QWidget):
         return math.isclose(self.px_per_mm, self._true_px_per_mm(), rel_tol=1e-9)
 
     def _true_px_per_mm(self) -> float:
-        measured = read_preferences().screen_px_per_mm
-        return self._bounded(measured or self.screen().physicalDotsPerInch() / 25.4)
+        return self._bounded(self.screen_px_per_mm or self.screen().physicalDotsPerInch() / 25.4)
 
     def zoom_by(self, factor: float, about: QPointF | None = None) -> None:
         self._zoom_about(self.px_per_mm * factor, about or QPointF(self.width() / 2, self.height() / 2))
