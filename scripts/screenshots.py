@@ -176,7 +176,7 @@ def main() -> None:
 
     def settled(window: MainWindow) -> None:
         rest(30)
-        while window.session.is_busy or window.session.insights.is_busy:
+        while window.session.is_busy or window.session.insights.is_busy or window.table.films.tiles.is_busy:
             rest(20)
         rest(120)
 
@@ -212,6 +212,7 @@ def main() -> None:
     inspect_pages(window, settled)
     pictures(window, settled)
     download(window, settled)
+    window.session.start(window.session.job, window.session.assets)  # nothing is asked about
     window.close()
     draw_findings(PALETTES["day"]).save(str(OUT / "findings.png"))
 

@@ -100,6 +100,9 @@ class Hand:
         session = self.window.session
         self.bot.waitUntil(lambda: not (session.is_busy or session.insights.is_busy), timeout=90_000)
         QApplication.processEvents()
+
+    def painted(self) -> None:
+        """Until the table shows everything sharp."""
         tiles = self.window.table.films.tiles
         self.bot.waitUntil(lambda: not (self.window.table.isVisible() and tiles.is_busy), timeout=30_000)
 

@@ -25,12 +25,10 @@ from PySide6.QtWidgets import (
 
 from tests.desktop.conftest import Hand
 from vivid_thimble.core.demo import (
-    badge_job,
     demo_assets,
     demo_job,
     pane_job,
     pennant_job,
-    portrait_job,
 )
 from vivid_thimble.core.job import Job
 from vivid_thimble.desktop.help import HelpDialog
@@ -66,7 +64,7 @@ def nameless(top: QWidget) -> list[str]:
     ]
 
 
-JOBS = (demo_job, pane_job, badge_job, portrait_job, pennant_job)
+JOBS = (demo_job, pane_job, pennant_job)
 
 
 @pytest.mark.parametrize("make", JOBS, ids=lambda make: make.__name__)

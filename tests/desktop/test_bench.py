@@ -28,12 +28,13 @@ from vivid_thimble.desktop.size_strip import readings
 
 
 def shown(hand: Hand) -> QImage:
+    hand.painted()
     return hand.window.table.grab().toImage()
 
 
 def colour_at(hand: Hand, x: float, y: float) -> str:
-    point = hand.window.table.to_widget(x, y).toPoint()
-    return shown(hand).pixelColor(point).name()
+    point = hand.window.table.to_widget(x, y)
+    return shown(hand).pixelColor(int(point.x()), int(point.y())).name()
 
 
 @pytest.fixture

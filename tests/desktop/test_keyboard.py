@@ -26,7 +26,6 @@ from vivid_thimble.core.blanks.kinds import Ball, Tapered
 from vivid_thimble.core.demo import BOATS, CREW
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.line_portrait import LinePortrait
-from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.steps import Bridges, Join, Weld
 from vivid_thimble.desktop.set_dialog import SetDialog
 
@@ -275,7 +274,7 @@ def test_a_letter_grid_behind_glass(keyboard: Keyboard) -> None:
     assert "read from the other side" in keyboard.hand.find("mirrorLine").text()
 
 
-def test_otter_screenshot_and_download_are_brought_in(
+def test_otter_and_download_are_brought_in(
     keyboard: Keyboard, pick_file: Callable[[FilePath], None], tmp_path: FilePath
 ) -> None:
     session = keyboard.window.session
@@ -286,11 +285,6 @@ def test_otter_screenshot_and_download_are_brought_in(
     keyboard.press(Qt.Key.Key_O, CONTROL)
     keyboard.push("asPortrait")
     assert isinstance(session.job.item.layers[0].elements[0].source, LinePortrait)
-    keyboard.new()
-    pick_file(FilePath(str(DEMO / "regatta-words.jpg")))
-    keyboard.press(Qt.Key.Key_O, CONTROL)
-    assert isinstance(session.job.item.layers[0].elements[0].source, Picture)
-    assert session.result.bounds is not None
     keyboard.new()
     pick_file(FilePath(str(DEMO / "lantern-heron.zip")))
     assert zipfile.is_zipfile(str(DEMO / "lantern-heron.zip"))

@@ -90,13 +90,16 @@ class Workroom(QObject):
 
     def use_preferences(self, values: Preferences) -> None:
         """Colours change at once; text size and language need the windows to be made anew, with their jobs."""
-        use_palette(self._app, values)
+        anew = (values.text_scale, values.language) != (self._text_scale, self._language)
+        use_palette(self._app, values, dressed=not anew)
         palette = PALETTES[str(self._app.property(IN_USE))]
-        if (values.text_scale, values.language) != (self._text_scale, self._language):
+        if anew:
             self._text_scale, self._language = values.text_scale, values.language
             use_language(self._app, values.language)
+            self._app.setStyleSheet("")  # windows are built several times faster undressed
             for window in list(self.windows):
                 self._replace(window)
+            use_palette(self._app, values)
         for window in self.windows:
             window.table.screen_px_per_mm = values.screen_px_per_mm
             window.use_palette(palette)
@@ -106,9 +109,9 @@ class Workroom(QObject):
         made = self.open_window(window)
         made.setGeometry(window.geometry())
         made.go_to(station)
-        made.show()
         self.windows.remove(window)
         window.let_go()
+        made.show()
 
     # -- windows ----------------------------------------------------------------------
 

@@ -66,6 +66,8 @@ class Tiles(QObject):
         """What is asked for while the thread is still at something else: only the newest."""
         self._tiles: dict[Tile, QPixmap] = {}
         self._scale, self._ratio = 0.0, 1.0
+        self._within = QPointF(0.0, 0.0)
+        """Where in its pixel the item's corner lies; panning by whole pixels keeps it."""
         self._changed_s = 0.0
         self._last: tuple[QPixmap, QPointF, float] | None = None
         """The last whole picture, where its corner lies in mm, and its scale."""
@@ -102,11 +104,14 @@ class Tiles(QObject):
     def draw(self, painter: QPainter, offset: QPointF, scale: float, view: QRectF, ratio: float) -> None:
         """Paint a view (in pixels of the widget) of the item, whose corner lies at ``offset``."""
         now = time.monotonic()
-        if scale != self._scale or ratio != self._ratio:
+        corner = QPointF(math.floor(offset.x()), math.floor(offset.y()))
+        within = offset - corner
+        if scale != self._scale or ratio != self._ratio or within != self._within:
             self._keep_last(offset, view)
             self._forget_tiles()
-            self._scale, self._ratio, self._changed_s = scale, ratio, now
-        corner = QPointF(round(offset.x()), round(offset.y()))
+            if scale != self._scale:
+                self._changed_s = now
+            self._scale, self._ratio, self._within = scale, ratio, within
         wanted = self._in_view(corner, view)
         missing = [tile for tile in wanted if tile not in self._tiles]
         if missing and self._plies:
@@ -155,7 +160,7 @@ class Tiles(QObject):
         picture.fill(Qt.GlobalColor.transparent)
         with QPainter(picture) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.translate(-tile[0] * TILE_PX, -tile[1] * TILE_PX)
+            painter.translate(self._within.x() - tile[0] * TILE_PX, self._within.y() - tile[1] * TILE_PX)
             painter.scale(self._scale, self._scale)
             for ply, path in zip(self._plies, paths, strict=True):
                 self._paint_ply(painter, ply, path)
