@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 
 from vivid_thimble.core.inspect.findings import Finding
@@ -18,6 +18,8 @@ AWAY_PX, HELD_AWAY_PX = 15.0, 30.0
 GRAB_PX = 13.0
 TAG_PX = 44
 MOST_PICTURES = 1500
+MOST_FRESH = 24
+"""So many new tags are painted in one frame."""
 
 
 class FindingMarks:
@@ -26,6 +28,10 @@ class FindingMarks:
     def __init__(self, table: Table) -> None:
         self._table = table
         self._pictures: dict[tuple[object, ...], QPixmap] = {}
+        self._fresh = 0
+        self._soon = QTimer(table)
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(table.update)
 
     def place(self, number: int) -> QPointF:
         """Where the tag of a finding lies, counted from 0."""
@@ -48,18 +54,23 @@ class FindingMarks:
         held = table.held_finding
         view = QRectF(table.rect()).adjusted(-60, -60, 60, 60)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._fresh = 0
         numbers = [] if table.look == "widths" else [k for k in reversed(range(len(table.findings))) if k != held]
         for number in [*numbers, *([held] if 0 <= held < len(table.findings) else [])]:
             place = self.place(number)
             if view.contains(place):
                 self._draw_one(painter, number, place)
+        if self._fresh > MOST_FRESH:
+            self._soon.start(0)  # the others follow in the next frame
 
     def _draw_one(self, painter: QPainter, number: int, place: QPointF) -> None:
         table = self._table
         finding = table.findings[number]
+        picture = self._picture(number, finding)
+        if picture is None:
+            return
         if finding.ends is not None:
             self._draw_chord(painter, finding, place)
-        picture = self._picture(number, finding)
         painter.drawPixmap(place - QPointF(TAG_PX / 2, TAG_PX / 2), picture)
 
     def _draw_chord(self, painter: QPainter, finding: Finding, tag: QPointF) -> None:
@@ -71,13 +82,17 @@ class FindingMarks:
         painter.setPen(QPen(colour, 2.4))
         painter.drawLine(table.to_widget(*finding.ends[0]), table.to_widget(*finding.ends[1]))
 
-    def _picture(self, number: int, finding: Finding) -> QPixmap:
+    def _picture(self, number: int, finding: Finding) -> QPixmap | None:
+        """None when this frame has painted enough new ones."""
         table = self._table
         held, ratio = number == table.held_finding, table.devicePixelRatioF()
         key = number, finding.kind, finding.severity, held, table.colours.name, ratio
         known = self._pictures.get(key)
         if known is not None:
             return known
+        self._fresh += 1
+        if self._fresh > MOST_FRESH and not held:
+            return None
         if len(self._pictures) > MOST_PICTURES:
             self._pictures.clear()
         picture = QPixmap(QSize(TAG_PX, TAG_PX) * ratio)

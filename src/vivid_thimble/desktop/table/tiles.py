@@ -24,7 +24,7 @@ MOST_TILES = 160
 """About 40 MB of pictures."""
 FRAME_S = 0.004
 """So long a frame may paint tiles; what is left follows in the next."""
-AT_ONCE = 30_000
+AT_ONCE = 8_000
 """So few points are got ready on the window's thread."""
 STILL_S = 0.09
 """So long after the last change of scale the zoom counts as going on."""
@@ -80,6 +80,7 @@ class Tiles(QObject):
 
     def take(self, plies: Sequence[Ply]) -> None:
         """Paint these from now on; what was painted stands in until they are there."""
+        self._keep_last()
         self._plies = tuple(plies)
         self._ready.clear()
         self._forget_tiles()
@@ -107,7 +108,7 @@ class Tiles(QObject):
         corner = QPointF(math.floor(offset.x()), math.floor(offset.y()))
         within = offset - corner
         if scale != self._scale or ratio != self._ratio or within != self._within:
-            self._keep_last(offset, view)
+            self._keep_last()
             self._forget_tiles()
             if scale != self._scale:
                 self._changed_s = now
@@ -245,7 +246,7 @@ class Tiles(QObject):
 
     _shown: tuple[QPointF, QRectF, list[Tile]] | None = None
 
-    def _keep_last(self, offset: QPointF, view: QRectF) -> None:
+    def _keep_last(self) -> None:
         """Put the tiles together to one picture before they are dropped; an incomplete picture is not worth it."""
         if self._shown is None or not self._tiles:
             return
