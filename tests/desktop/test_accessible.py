@@ -28,7 +28,6 @@ from vivid_thimble.core.demo import (
     demo_assets,
     demo_job,
     pane_job,
-    pennant_job,
 )
 from vivid_thimble.core.job import Job
 from vivid_thimble.desktop.help import HelpDialog
@@ -64,7 +63,7 @@ def nameless(top: QWidget) -> list[str]:
     ]
 
 
-JOBS = (demo_job, pane_job, pennant_job)
+JOBS = (demo_job, pane_job)
 
 
 @pytest.mark.parametrize("make", JOBS, ids=lambda make: make.__name__)

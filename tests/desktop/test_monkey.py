@@ -8,5 +8,5 @@ from tests.desktop.monkey import Monkey
 
 TestMonkey = Monkey.TestCase
 TestMonkey.settings = settings(
-    max_examples=2, stateful_step_count=20, deadline=None, suppress_health_check=list(HealthCheck)
+    max_examples=1, stateful_step_count=30, deadline=None, suppress_health_check=list(HealthCheck)
 )
