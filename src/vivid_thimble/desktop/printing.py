@@ -129,6 +129,4 @@ def _draw_foot(
     name = result.item.name.splitlines()[0]
     overlap = format_length(OVERLAP_MM, unit)
     tape = f", row {page.row + 1}, column {page.column + 1}, overlapping by {overlap}" if number[1] > 1 else ""
-    painter.drawText(
-        QPointF(1.0, base + 8.0), tr(f"{name}: page {number[0]} of {number[1]}{tape if number[1] > 1 else ''}")
-    )
+    painter.drawText(QPointF(1.0, base + 8.0), tr(f"{name}: page {number[0]} of {number[1]}{tape}"))

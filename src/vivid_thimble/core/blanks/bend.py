@@ -10,10 +10,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import shapely
 
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.flatten import flatten
 from vivid_thimble.core.geometry.path import Contour, Path, cubic_speed, evaluate_cubic, split_cubic
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
@@ -66,16 +64,7 @@ class Bend:
         if region.is_empty:
             return region
         path = Path(tuple(self._contour(contour) for contour in region.outline.contours))
-        sizes = [1 + len(polygon.interiors) for polygon in region.polygons.geoms]
-        if sum(sizes) != len(path.contours):
-            return Region.from_path(path, "evenodd")
-        rings, ends = flatten(path, FLATTEN_MM / 2.0).rings(), np.cumsum(sizes)
-        if min(len(ring) for ring in rings) < 3:
-            return Region.from_path(path, "evenodd")
-        polygons = shapely.MultiPolygon(
-            [(rings[end - size], rings[end - size + 1 : end]) for size, end in zip(sizes, ends, strict=True)]
-        )
-        return Region(polygons, path) if polygons.is_valid else Region.from_path(path, "evenodd")
+        return region.with_outline(path, FLATTEN_MM / 2.0)
 
     def _contour(self, contour: Contour) -> Contour:
         """Every segment bent by its ends and directions (Hermite), halved until that is close enough."""

@@ -77,10 +77,17 @@ class Region:
         The rings keep their nesting, so no boolean is needed unless rounding spoils one.
         """
         path = self.outline.transformed(affine)
+        return Region.from_path(path, "evenodd") if affine.determinant <= 0.0 else self.with_outline(path)
+
+    def with_outline(self, path: Path, tolerance: float = FLATTEN_MM) -> Region:
+        """The region whose outline became ``path``, contour by contour, by a map that turns none inside out.
+
+        Flattened within ``tolerance`` mm. The nesting is kept; only what a map spoiled goes through a boolean.
+        """
         sizes = [1 + len(p.interiors) for p in self.polygons.geoms]
-        if affine.determinant <= 0.0 or sum(sizes) != len(path.contours):
+        if sum(sizes) != len(path.contours):
             return Region.from_path(path, "evenodd")
-        rings = flatten(path).rings()
+        rings = flatten(path, tolerance).rings()
         ends = np.cumsum(sizes)
         if min((len(ring) for ring in rings), default=3) < 3:
             return Region.from_path(path, "evenodd")
