@@ -28,6 +28,8 @@ NOT_SHOWN = (
     "cli.py",
     "__main__.py",
     "demo.py",
+    "demo_files.py",
+    "kept_results.py",
     "theme.py",
     "svg_styles.py",
     "pdf_worker.py",

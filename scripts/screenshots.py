@@ -50,14 +50,14 @@ def inspect_pages(window: MainWindow, settled: Callable[[MainWindow], None]) -> 
     bounds = window.session.result.bounds if window.session.result else None
     assert bounds is not None
     for page, look in (("findings", "finished"), ("size", "surface"), ("widths", "widths"), ("fit", "finished")):
-        window.inspect_station.turn_to(page)
+        window.trays.inspect.turn_to(page)
         window.set_look(look)
         window.table.zoom_to_fit()
         if page in ("size", "widths"):
             window.table.zoom_by(2.6, window.table.to_widget(bounds[0] + 30.0, (bounds[1] + bounds[3]) / 2))
         if page == "findings":
             line = next(k for k, f in enumerate(window.session.result.findings) if f.kind == "thin-line")
-            window.inspect_station.hold(line)
+            window.trays.inspect.hold(line)
         if page == "fit":
             window.table.zoom_to_true_size()
         settled(window)
@@ -82,13 +82,13 @@ def composed(window: MainWindow, settled: Callable[[MainWindow], None], rest: Ca
     dialog.close()
     window.session.start(hull_job(), demo_assets())
     window.go_to("shape")
-    window.shape_station.turn_to("steps")
+    window.trays.shape.turn_to("steps")
     settled(window)
     window.table.zoom_to_fit()
-    window.shape_station.steps.bridges.hold(1)
+    window.trays.shape.steps.bridges.hold(1)
     settled(window)
     window.grab().save(str(OUT / "stencil.png"))
-    window.shape_station.turn_to("place")
+    window.trays.shape.turn_to("place")
 
 
 def download(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
@@ -97,7 +97,7 @@ def download(window: MainWindow, settled: Callable[[MainWindow], None]) -> None:
     settled(window)
     window.files.open_file(Path(str(resources.files("vivid_thimble") / "data" / "demo" / "lantern-heron.zip")))
     settled(window)
-    panel = window.gather_station.drawing
+    panel = window.trays.gather.drawing
     specks = next(k for k in range(panel.cleaning.list.count()) if "specks" in panel.cleaning.list.item(k).text())
     panel.cleaning.list.setCurrentRow(specks)
     panel.cleaning.list.scrollToTop()
@@ -194,7 +194,7 @@ def main() -> None:
     auditioning.faces_at_hand = lambda: [f"bundled:{name}" for name in BUNDLED]  # the same on every machine
     window = opened("day")
     first_views(window, settled)
-    for key in window.stations:
+    for key in window.trays:
         if key == "inspect":
             continue  # pages of Inspect are shown one by one
         window.go_to(key)

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 from pathlib import Path as FilePath
+
+from vivid_thimble.command_names import COMMANDS
 
 USAGE = """\
 vivid-thimble                 open the window
@@ -20,9 +23,9 @@ vivid-thimble inspect|letter|audition|clean|weld ... --help
 def main(arguments: list[str] | None = None) -> int:
     """Returns the exit status: 0 done, 2 wrong usage, 3 input refused."""
     given = list(sys.argv[1:] if arguments is None else arguments)
-    from vivid_thimble.cli import COMMANDS, run  # here: usage and help must not wait for it
-
     if given and (given[0] in COMMANDS or given[0] in ("-h", "--help", "--version")):
+        from vivid_thimble.cli import run  # here: the window must not wait for it
+
         if given[0] in ("-h", "--help"):
             print(USAGE)
         return run(given)
@@ -37,6 +40,7 @@ def main(arguments: list[str] | None = None) -> int:
         return 2
     if not _has_display() or (demo and out is not None):
         return _without_display(out or FilePath("vivid-thimble-demo"), demo=demo)
+    gc.disable()  # nothing is thrown away while it starts; the window has it enabled when it stands
     from vivid_thimble.desktop.app import run_window
 
     return run_window(files, demo=demo)
@@ -76,7 +80,7 @@ def _has_display() -> bool:
 
 
 def _without_display(out: FilePath, *, demo: bool) -> int:
-    from vivid_thimble.core.demo import write_demo
+    from vivid_thimble.core.demo_files import write_demo
     from vivid_thimble.core.errors import ThimbleError
 
     if not demo:

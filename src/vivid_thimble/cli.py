@@ -16,9 +16,8 @@ from typing import Any
 from msgspec.structs import replace
 
 from vivid_thimble import __version__
-from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.cache import Cache, asset_key
 from vivid_thimble.core.drawing_stages import colour_shares, read_once, size_at, sized_drawing
-from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import InputRefused, ThimbleError
 from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.films import Film
@@ -69,7 +68,6 @@ from vivid_thimble.core.widths.survey import survey_widths
 
 SCHEMA = 1
 DONE, WRONG_USAGE, REFUSED = 0, 2, 3
-COMMANDS = ("inspect", "letter", "audition", "clean", "trace", "spiral", "weld", "slice", "thicken", "stencil")
 
 
 def run(arguments: Sequence[str]) -> int:

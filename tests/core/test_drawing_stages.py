@@ -10,10 +10,9 @@ from msgspec.structs import replace
 
 from vivid_thimble.cli import run
 from vivid_thimble.core import drawing_stages
-from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.cache import Cache, asset_key
 from vivid_thimble.core.colour_films import with_colour_in_film, with_film_count
 from vivid_thimble.core.drawings import look_at, with_artwork
-from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.job import USUAL_FILM, Element, Item, Job, Layer, Placement, find_element, with_element
 from vivid_thimble.core.recipe import evaluate

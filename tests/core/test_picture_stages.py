@@ -11,8 +11,7 @@ from PIL import Image
 
 from tests.trace_truth import colour_picture, compressed, distance, word
 from vivid_thimble.core import picture_stages
-from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.elements import asset_key
+from vivid_thimble.core.cache import Cache, asset_key
 from vivid_thimble.core.errors import InputRefused, NothingToDraw
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.job import USUAL_FILM, Element, Item, Job, Layer, Placement

@@ -13,10 +13,9 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from PIL import Image
 
-from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.cache import Cache, asset_key
 from vivid_thimble.core.colour_films import with_colour_in_film, with_film_count
 from vivid_thimble.core.demo import demo_assets, hull_job, portrait_job, screenshot_job
-from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import PictureNotReadable
 from vivid_thimble.core.films import DECAL_FILM
 from vivid_thimble.core.formats.svg_read import read_svg

@@ -7,9 +7,8 @@ import shapely
 from msgspec.structs import replace
 from shapely import MultiPolygon, Point, box
 
-from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.cache import Cache, asset_key
 from vivid_thimble.core.demo import demo_assets, demo_job
-from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.films import FINE_DECAL_FILM
 from vivid_thimble.core.formats.svg_write import CutLayer, svg_text
 from vivid_thimble.core.geometry.region import Region

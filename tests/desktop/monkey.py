@@ -87,7 +87,7 @@ class Monkey(RuleBasedStateMachine):
     @precondition(lambda self: len(elements_of(self.session.job.item)) < 5)
     @rule(text=st.sampled_from([word for word in WORDS if word]))
     def add_words(self, text: str) -> None:
-        self.window.gather_station.add_words(text)
+        self.window.trays.gather.add_words(text)
         self.settle()
 
     @precondition(lambda self: elements_of(self.session.job.item))
@@ -147,7 +147,7 @@ class Monkey(RuleBasedStateMachine):
 
     @rule(method=st.sampled_from(["decal", "film-stencil", "rigid-stencil", "heat-film"]))
     def method(self, method: str) -> None:
-        self.window.measure_station.film._set_method(method)
+        self.window.trays.measure.film._set_method(method)
         self.settle()
 
     @precondition(lambda self: self.session.result is not None and self.session.result.findings)

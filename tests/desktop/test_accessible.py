@@ -70,7 +70,7 @@ JOBS = (demo_job, pane_job)
 def test_every_control_of_every_station_has_a_name(hand: Hand, make: Callable[[], Job]) -> None:
     hand.window.session.start(make(), demo_assets())
     hand.settle()
-    for station in hand.window.stations:
+    for station in hand.window.trays:
         hand.go_to(station)
         assert nameless(hand.window) == []
 
@@ -160,7 +160,7 @@ def test_all_text_stands_out_from_its_ground_in_pictures(hand: Hand, palette: Pa
     try:
         app.setStyleSheet(style_sheet(palette))
         hand.window.use_palette(palette)
-        for station in hand.window.stations:
+        for station in hand.window.trays:
             hand.go_to(station)
             whole = hand.window.grab().toImage()
             seen = [w for w in hand.window.findChildren(QWidget) if w.isVisible() and not w.visibleRegion().isEmpty()]

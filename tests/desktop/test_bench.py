@@ -107,19 +107,19 @@ def test_a_tag_on_the_table_opens_its_finding(demo: Hand) -> None:
     demo.bot.mouseClick(table, Qt.MouseButton.LeftButton, pos=place)
     demo.settle()
     assert demo.window.work_path.buttons["inspect"].isChecked()
-    held = demo.window.session.result.findings[demo.window.inspect_station.findings.current]
+    held = demo.window.session.result.findings[demo.window.trays.inspect.findings.current]
     assert held == table.findings[1]
 
 
 def test_next_and_previous_walk_round(demo: Hand) -> None:
     demo.go_to("inspect")
-    count = demo.window.inspect_station.list.count()
+    count = demo.window.trays.inspect.list.count()
     assert count == len(demo.window.session.result.findings)
     for _ in range(count + 1):
         demo.keys(Qt.Key.Key_F8)
-    assert demo.window.inspect_station.list.currentRow() == 0
+    assert demo.window.trays.inspect.list.currentRow() == 0
     demo.keys(Qt.Key.Key_F8, Qt.KeyboardModifier.ShiftModifier)
-    assert demo.window.inspect_station.list.currentRow() == count - 1
+    assert demo.window.trays.inspect.list.currentRow() == count - 1
 
 
 def test_a_fine_gauge_shows_where_its_figure_was_measured(demo: Hand) -> None:
@@ -284,10 +284,10 @@ def test_a_loose_font_changes_the_face(hand: Hand, pick_file: Callable[[FilePath
 
 def test_full_screen_table_hides_the_rest_and_brings_it_back(demo: Hand) -> None:
     demo.keys(Qt.Key.Key_F11)
-    assert not demo.window.tray.isVisible()
+    assert not demo.window.trays.isVisible()
     assert not demo.window.work_path.isVisible()
     demo.keys(Qt.Key.Key_F11)
-    assert demo.window.tray.isVisible()
+    assert demo.window.trays.isVisible()
 
 
 def test_a_typed_size_survives_a_newer_edit_and_is_one_step_of_undo(demo: Hand) -> None:

@@ -55,7 +55,7 @@ def test_a_loose_middle_is_bridged_from_its_finding_and_keeps_its_width_at_every
     before = stencil.window.session.job
     stencil.go_to("inspect")
     stencil.click("page_findings")
-    stencil.window.inspect_station.hold(
+    stencil.window.trays.inspect.hold(
         next(k for k, f in enumerate(stencil.window.session.result.findings) if f.kind == "loose-piece")
     )
     stencil.settle()
@@ -88,7 +88,7 @@ def test_bridges_are_set_in_shape_and_follow_other_words(stencil: Hand) -> None:
     assert isinstance(angle, QComboBox)
     stencil.choose("bridgeAngle", "All level")
     stencil.go_to("gather")
-    stencil.window.gather_station.text_edit.setPlainText("BOAT 08")
+    stencil.window.trays.gather.text_edit.setPlainText("BOAT 08")
     stencil.settle()
     assert len(sheet(stencil).geoms) == 1
     stencil.go_to("shape")

@@ -154,7 +154,7 @@ def test_a_film_is_saved_in_each_format_and_reads_back_as_it_is(
 ) -> None:
     downloaded.go_to("cut")
     path = tmp_path / f"heron.{ending}"
-    downloaded.window.stations["cut"].save_to(path)
+    downloaded.window.trays["cut"].save_to(path)
     drawing = read_drawing(path.read_bytes(), path.name)
     assert drawing.mm_per_unit is not None
     from vivid_thimble.core.sources.line_work import guessed_lines, with_lines_as
@@ -201,7 +201,7 @@ def test_a_personal_licence_is_remembered_and_reminded_of(
     assert not any("personally only" in f.sentence for f in downloaded.window.session.result.findings)
     downloaded.click("forSale")
     assert any("personally only" in f.sentence for f in downloaded.window.session.result.findings)
-    assert "ask its maker" in downloaded.window.gather_station.drawing.origin.reminder.text()
+    assert "ask its maker" in downloaded.window.trays.gather.drawing.origin.reminder.text()
     downloaded.go_to("weed")
     pick_file(tmp_path / "sheet.txt")
     downloaded.click("saveJobSheet")

@@ -34,7 +34,7 @@ def stops(hand: Hand) -> list[str]:
 
 
 def entries(hand: Hand) -> list[str]:
-    rows = hand.window.inspect_station.list
+    rows = hand.window.trays.inspect.list
     return [rows.item(k).text() for k in range(rows.count())]
 
 
@@ -54,15 +54,15 @@ def test_findings_are_grouped_and_walked_in_the_order_of_the_list(small: Hand) -
     seen = []
     for _ in findings:
         small.keys(Qt.Key.Key_F8)
-        seen.append(small.window.inspect_station.findings.current)
+        seen.append(small.window.trays.inspect.findings.current)
     assert sorted(seen) == list(range(len(findings)))
     small.choose("findingOrder", "Left to right")
     small.keys(Qt.Key.Key_F8)
     places = [f.at[0] for f in findings if f.at is not None]
-    small.window.inspect_station.list.setCurrentRow(0)
+    small.window.trays.inspect.list.setCurrentRow(0)
     small.settle()
-    assert findings[small.window.inspect_station.findings.current].at[0] == min(places)
-    assert is_centred(small, findings[small.window.inspect_station.findings.current].at)
+    assert findings[small.window.trays.inspect.findings.current].at[0] == min(places)
+    assert is_centred(small, findings[small.window.trays.inspect.findings.current].at)
 
 
 def test_another_film_judges_everything_anew_and_undo_brings_it_back(small: Hand) -> None:
@@ -101,12 +101,12 @@ def test_the_clean_gauge_opens_the_reasons_and_each_shows_its_place(small: Hand)
 def test_the_size_can_be_kept_by_thickening(small: Hand) -> None:
     small.click("page_size")
     advice = small.window.session.insights.thickening
-    assert f"{advice.by:.2f} mm" in small.window.inspect_station.size_page.advice.text()
+    assert f"{advice.by:.2f} mm" in small.window.trays.inspect.size_page.advice.text()
     size = small.window.session.result.size[0]
     small.click("thickenByAdvice")
     assert not {"thin-line", "thin-neck", "small-piece"} & set(stops(small))
     assert small.window.session.result.size[0] == pytest.approx(size + 2 * advice.by, abs=0.05)
-    assert "Nothing has to be thickened" in small.window.inspect_station.size_page.advice.text()
+    assert "Nothing has to be thickened" in small.window.trays.inspect.size_page.advice.text()
 
 
 def test_the_width_look_colours_what_is_too_thin(small: Hand) -> None:
@@ -128,7 +128,7 @@ def test_the_width_look_colours_what_is_too_thin(small: Hand) -> None:
 
 def test_a_bar_of_the_histogram_leads_to_its_places(small: Hand) -> None:
     small.click("page_widths")
-    chart = small.window.inspect_station.widths.histogram
+    chart = small.window.trays.inspect.widths.histogram
     chords = small.window.session.insights.widths.lines
     k = next(k for k in range(len(chords.lengths)) if len(chords.spots(*chords.edges[k : k + 2])) >= 2)
     spots = chords.spots(*chords.edges[k : k + 2])
@@ -143,20 +143,20 @@ def test_a_bar_of_the_histogram_leads_to_its_places(small: Hand) -> None:
     small.bot.keyClick(chart, Qt.Key.Key_Right)
     small.bot.keyClick(chart, Qt.Key.Key_Return)
     small.settle()
-    assert small.window.inspect_station.widths.facts.text().startswith(f"Place {3 if len(spots) > 2 else 1} of")
+    assert small.window.trays.inspect.widths.facts.text().startswith(f"Place {3 if len(spots) > 2 else 1} of")
 
 
 def test_widths_are_measured_anew_after_an_edit(small: Hand) -> None:
     small.click("page_widths")
-    thin = small.window.inspect_station.widths.facts.text()
+    thin = small.window.trays.inspect.widths.facts.text()
     assert "are below the limit" in thin
     small.type_into("designWidth", "560")
-    assert "No line is below the limit" in small.window.inspect_station.widths.facts.text()
+    assert "No line is below the limit" in small.window.trays.inspect.widths.facts.text()
 
 
 def test_a_rough_surface_loses_details_that_are_counted_and_shown(small: Hand) -> None:
     small.click("page_size")
-    page = small.window.inspect_station.size_page
+    page = small.window.trays.inspect.size_page
     assert "everything shows" in page.surface.text()
     assert not page.show_surface.isVisible()
     small.go_to("measure")
@@ -178,7 +178,7 @@ def test_a_rough_surface_loses_details_that_are_counted_and_shown(small: Hand) -
 
 def test_the_fit_is_told_in_the_users_unit_and_true_size_shows_a_rule(small: Hand) -> None:
     small.click("page_fit")
-    fit = small.window.inspect_station.fit
+    fit = small.window.trays.inspect.fit
     left = small.window.session.result.margins[0]
     assert f"left {left:.2f} mm".replace(".00", "") in fit.margin_line.text()
     assert "not mirrored" in fit.mirror_line.text()
@@ -198,7 +198,7 @@ def test_the_fit_is_told_in_the_users_unit_and_true_size_shows_a_rule(small: Han
 def test_a_local_remedy_mends_the_place_and_is_undone(small: Hand) -> None:
     findings = small.window.session.result.findings
     line = next(k for k, f in enumerate(findings) if f.kind == "thin-line")
-    small.window.inspect_station.hold(line)
+    small.window.trays.inspect.hold(line)
     small.settle()
     size = small.window.session.result.size
     small.click("remedy_thicken-here")
@@ -211,7 +211,7 @@ def test_a_local_remedy_mends_the_place_and_is_undone(small: Hand) -> None:
 
 def test_remedies_say_which_film_they_mean(small: Hand) -> None:
     findings = small.window.session.result.findings
-    small.window.inspect_station.hold(next(k for k, f in enumerate(findings) if f.kind == "thin-line"))
+    small.window.trays.inspect.hold(next(k for k, f in enumerate(findings) if f.kind == "thin-line"))
     small.settle()
     button = small.find("remedy_other-film")
     assert isinstance(button, QPushButton)
@@ -241,10 +241,10 @@ def test_leaving_a_page_stops_its_work(small: Hand) -> None:
 def test_gauges_that_walk_and_gauges_that_have_nothing_to_walk(small: Hand) -> None:
     findings = small.window.session.result.findings
     small.click("gaugeLoose")
-    held = findings[small.window.inspect_station.findings.current]
+    held = findings[small.window.trays.inspect.findings.current]
     assert held.kind == "small-piece"
     small.click("gaugeLoose")
-    assert findings[small.window.inspect_station.findings.current] is not held
+    assert findings[small.window.trays.inspect.findings.current] is not held
     assert small.gauge("gap")[1] == "fine"
     small.click("gaugeGap")
     spot = small.window.table._spot
@@ -267,7 +267,7 @@ def test_places_that_no_size_cures_are_told_apart_on_the_gauge(hand: Hand) -> No
     assert reading.note == f", {len(loose)} {'stays' if len(loose) == 1 else 'stay'}"
     assert "no size" in reading.tip
     hand.click("gaugeClean")
-    assert hand.window.inspect_station.size_page.stays.isVisible()
+    assert hand.window.trays.inspect.size_page.stays.isVisible()
 
 
 def test_a_computation_for_a_view_may_fail_without_harm(
@@ -288,7 +288,7 @@ def test_an_empty_job_has_quiet_pages(hand: Hand) -> None:
     hand.go_to("inspect")
     for page in ("size", "widths", "fit", "findings"):
         hand.click(f"page_{page}")
-    station = hand.window.inspect_station
+    station = hand.window.trays.inspect
     assert station.findings.verdict.text() == "Nothing to inspect yet."
     assert station.size_page.stays.text() == "Nothing to measure yet."
     assert station.fit.item_line.text() == "Nothing to place yet."
@@ -299,7 +299,7 @@ def test_an_empty_job_has_quiet_pages(hand: Hand) -> None:
 
 
 def test_the_list_makes_room_for_its_text_at_any_width(small: Hand) -> None:
-    rows = small.window.inspect_station.list
+    rows = small.window.trays.inspect.list
     rows.make_room()
     narrow = rows.item(0).sizeHint().height()
     rows.setFixedWidth(900)
@@ -313,7 +313,7 @@ def test_a_finding_is_let_be_with_a_reason_until_it_gets_worse(small: Hand) -> N
     small.click("page_findings")
     thin = next(k for k, f in enumerate(session.result.findings) if f.kind == "thin-line")
     before, count = session.job, len(session.result.findings)
-    small.window.inspect_station.hold(thin)
+    small.window.trays.inspect.hold(thin)
     small.type_into("letBeReason", "only seen from afar")
     assert len(session.result.findings) == count - 1
     ((finding, accepted),) = session.result.accepted
@@ -332,7 +332,7 @@ def test_a_finding_is_let_be_with_a_reason_until_it_gets_worse(small: Hand) -> N
     small.click("judgeAgain")
     assert session.result.accepted == ()
     assert len(session.result.findings) == count
-    small.window.inspect_station.hold(thin)
+    small.window.trays.inspect.hold(thin)
     small.click("letBeAll")
     small.click("letBe")
     assert not [f for f in session.result.findings if f.kind == "thin-line"]
@@ -348,7 +348,7 @@ def test_a_remedy_is_shown_before_it_is_applied_and_to_all_like_it(small: Hand) 
     small.go_to("inspect")
     small.click("page_findings")
     thin = next(k for k, f in enumerate(session.result.findings) if f.kind == "thin-line")
-    small.window.inspect_station.hold(thin)
+    small.window.trays.inspect.hold(thin)
     small.settle()
     button = small.find("remedy_thicken-here")
     button.setFocus()
@@ -372,7 +372,7 @@ def test_one_remedy_mends_all_findings_of_its_kind(hand: Hand) -> None:
     hand.settle()
     hand.go_to("inspect")
     assert stops(hand) == ["thin-line", "thin-line"]
-    hand.window.inspect_station.hold(0)
+    hand.window.trays.inspect.hold(0)
     hand.settle()
     assert not hand.window.findChildren(QPushButton, "remedyAll_enlarge")  # that one is for the whole design anyway
     hand.click("remedyAll_thicken-here")

@@ -79,7 +79,7 @@ def test_a_ball_follows_its_girth_or_its_front_and_tells_where_film_creases(floa
 def test_the_thing_is_seen_wrapped_in_its_own_colour(floats: Hand) -> None:
     floats.choose("itemKind", "Bottle")
     assert isinstance(floats.window.session.job.item.blank, Cylinder)
-    floats.window.measure_station.item._change("Colour of the item", colour="#40a060")
+    floats.window.trays.measure.item._change("Colour of the item", colour="#40a060")
     floats.settle()
     floats.click("look_item")
     floats.settle()
@@ -211,6 +211,7 @@ def test_materials_are_changed_added_and_exchanged(
     dialog.close()
     floats.choose("film", "Silver film")
     assert floats.window.session.job.item.layers[0].film == film.film
+    floats.go_to("cut")
     floats.choose("carrier", "Long mat")
     assert floats.window.session.job.carrier.cuttable_height == 597.0
     own = floats.window.session.workshop.own

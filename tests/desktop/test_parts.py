@@ -133,9 +133,9 @@ def test_every_control_has_a_name_for_those_who_hear_the_window(hand: Hand) -> N
 def test_nothing_is_wider_than_the_window_at_1280_by_800(hand: Hand) -> None:
     hand.window.session.start(demo_job(), demo_assets())
     hand.settle()
-    for key in hand.window.stations:
+    for key in hand.window.trays:
         hand.go_to(key)
-        station = hand.window.stations[key]
-        assert station.minimumSizeHint().width() <= hand.window.tray.width(), key
+        station = hand.window.trays[key]
+        assert station.minimumSizeHint().width() <= hand.window.trays.width(), key
     assert hand.window.minimumSizeHint().width() <= 1280
     assert hand.window.minimumSizeHint().height() <= 800

@@ -56,7 +56,7 @@ class Desk:
     def __init__(self, hand: Hand, data: bytes) -> None:
         self.hand = hand
         hand.go_to("gather")
-        hand.window.gather_station.add_picture(lambda: data, "made.png")
+        hand.window.trays.gather.add_picture(lambda: data, "made.png")
         hand.settle()
         hand.click("openPictureDesk")
         found = hand.window.findChild(PictureDesk)
@@ -257,7 +257,7 @@ def test_a_slow_edit_is_stopped_by_taking_it_back(hand: Hand) -> None:
     y, x = np.mgrid[0:640, 0:860]
     waves = (128 + 100 * np.sin(x / 24.0) * np.sin(y / 29.0 + x / 170.0)).astype(np.uint8)
     hand.go_to("gather")
-    hand.window.gather_station.add_picture(lambda: png(np.repeat(waves[:, :, None], 3, 2)), "waves.png")
+    hand.window.trays.gather.add_picture(lambda: png(np.repeat(waves[:, :, None], 3, 2)), "waves.png")
     hand.settle()
     hand.window._patience.setInterval(20)  # however fast the machine is
     before = hand.window.session.job
@@ -304,7 +304,7 @@ def screenshot() -> bytes:
 
 def test_the_words_of_a_picture_are_set_in_its_face(hand: Hand) -> None:
     hand.go_to("gather")
-    hand.window.gather_station.add_picture(screenshot, SCREENSHOT)
+    hand.window.trays.gather.add_picture(screenshot, SCREENSHOT)
     hand.settle()
     before = kept(hand)
     hand.click("resetWords")

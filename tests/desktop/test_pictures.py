@@ -79,7 +79,7 @@ def test_a_pasted_screenshot_of_words_is_clean_film_at_once(bench: Hand) -> None
 
 
 def test_leftovers_come_back_one_by_one_or_all_together(bench: Hand) -> None:
-    bench.window.gather_station.add_picture(lambda: demo(SCREENSHOT), SCREENSHOT)
+    bench.window.trays.gather.add_picture(lambda: demo(SCREENSHOT), SCREENSHOT)
     bench.settle()
     before = kept(bench)
     listed = bench.find("pictureLeftovers")
@@ -126,7 +126,7 @@ def test_background_is_clicked_away_on_the_picture(bench: Hand, tmp_path: FilePa
 
 
 def test_colours_and_levels_are_chosen(bench: Hand, tmp_path: FilePath) -> None:
-    bench.window.gather_station.add_picture(small_photo, PHOTO)
+    bench.window.trays.gather.add_picture(small_photo, PHOTO)
     bench.settle()
     bench.choose("pictureSeparate", "At one level")
     level = bench.find("pictureLevel")
@@ -139,12 +139,12 @@ def test_colours_and_levels_are_chosen(bench: Hand, tmp_path: FilePath) -> None:
         areas.append(shape.area / shapely.box(*shape.bounds).area)
     assert areas[1] > areas[0]
     bench.choose("pictureSeparate", "By colours")
-    says = [label.text() for label in bench.window.gather_station.picture.findChildren(QLabel)]
+    says = [label.text() for label in bench.window.trays.gather.picture.findChildren(QLabel)]
     assert "4 colours." in says
 
 
 def test_smoother_outlines_have_fewer_nodes(bench: Hand) -> None:
-    bench.window.gather_station.add_picture(lambda: demo(SCREENSHOT), SCREENSHOT)
+    bench.window.trays.gather.add_picture(lambda: demo(SCREENSHOT), SCREENSHOT)
     bench.settle()
     ease = bench.find("pictureEase")
     assert isinstance(ease, QSlider)
@@ -158,7 +158,7 @@ def test_smoother_outlines_have_fewer_nodes(bench: Hand) -> None:
 
 
 def test_a_photo_becomes_one_line_and_a_picture_again(bench: Hand) -> None:
-    bench.window.gather_station.add_picture(small_photo, PHOTO)
+    bench.window.trays.gather.add_picture(small_photo, PHOTO)
     bench.settle()
     bench.click("asPortrait")
     assert isinstance(source(bench), LinePortrait)
@@ -179,10 +179,10 @@ def test_a_photo_becomes_one_line_and_a_picture_again(bench: Hand) -> None:
     assert isinstance(turns, QDoubleSpinBox)
     turns.setValue(200.0)
     bench.settle()
-    assert "200 turns need" in bench.window.gather_station.trouble.text()
+    assert "200 turns need" in bench.window.trays.gather.trouble.text()
     turns.setValue(12.0)
     bench.settle()
-    assert bench.window.gather_station.trouble.text() == ""
+    assert bench.window.trays.gather.trouble.text() == ""
     ring = bench.find("portraitRing")
     bench.bot.mouseClick(ring, Qt.MouseButton.LeftButton, pos=QPoint(8, ring.height() // 2))
     bench.settle()
@@ -204,12 +204,12 @@ def test_a_broken_picture_is_told_and_nothing_changes(bench: Hand, tmp_path: Fil
 
 
 def test_nothing_is_cut_off_in_the_panels(bench: Hand) -> None:
-    bench.window.gather_station.add_picture(small_photo, PHOTO)
+    bench.window.trays.gather.add_picture(small_photo, PHOTO)
     bench.settle()
     for button in (None, "asPortrait"):
         if button:
             bench.click(button)
-        panel = bench.window.gather_station.portrait if button else bench.window.gather_station.picture
+        panel = bench.window.trays.gather.portrait if button else bench.window.trays.gather.picture
         for widget in panel.findChildren(QWidget):
             if widget.isVisible() and widget.parent() is panel:
                 assert widget.geometry().right() <= panel.width()

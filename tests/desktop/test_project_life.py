@@ -431,3 +431,28 @@ def test_closing_asks_about_unsaved_work_and_staying_keeps_it(saved: Hand, monke
     assert not saved.window.close() and saved.window.isVisible()
     assert answers and "not saved" in answers[0]
     assert isinstance(saved.window.menuBar().actions()[0].menu(), QMenu)
+
+
+# -- opened again ------------------------------------------------------------------------
+
+
+def test_a_saved_job_is_there_at_once_when_it_is_opened_again(saved: Hand, tmp_path: FilePath) -> None:
+    """Its figures come from the last time, before they are computed anew; an edit made meanwhile counts."""
+    window = saved.window
+    before = window.session.result
+    saved.bot.waitUntil(lambda: not window.session.is_keeping)
+    window.session.start(new_job(), {})
+    saved.settle()
+    seen: list[tuple[object, bool]] = []
+    window.session.result_changed.connect(lambda: seen.append((window.session.result, window.session.is_evaluating)))
+    window.files.open_file(tmp_path / "boat.thimble")
+    saved.settle()
+    (first, was_computing), (second, still_computing) = seen
+    assert was_computing and not still_computing
+    assert first is not second
+    assert first.findings == second.findings == before.findings
+    window.files.open_file(tmp_path / "boat.thimble")
+    saved.bot.waitUntil(lambda: len(seen) > 2)
+    saved.type_into("designWidth", "500")
+    assert seen[2][1] and window.session.result.size[0] == pytest.approx(500.0, abs=0.01)
+    assert len(seen) == 4, "the check of the opened job gave way to the edit"

@@ -161,7 +161,7 @@ def test_a_monogram_is_composed_by_hand(hand: Hand) -> None:
     hand.click("addMonogram")
     assert hand.window.session.result.size is not None
     hand.type_into("initials", "MOB")
-    assert "Upright strokes" in hand.window.gather_station.monogram.strokes.text()
+    assert "Upright strokes" in hand.window.trays.gather.monogram.strokes.text()
     pieces = len(hand.window.session.result.layers[0].inspection.kept)
     assert pieces == 4
     hand.choose("monogramFrame", "shield")
@@ -171,7 +171,7 @@ def test_a_monogram_is_composed_by_hand(hand: Hand) -> None:
     hand.choose("face", "Courier Prime")
     assert hand.window.session.job.item.layers[0].elements[0].source.face == "bundled:Courier Prime"
     hand.type_into("initials", "MOBX")
-    assert "two or three initials" in hand.window.gather_station.trouble.text()
+    assert "two or three initials" in hand.window.trays.gather.trouble.text()
     assert hand.window.session.result.bounds is None
 
 
@@ -209,7 +209,7 @@ def test_a_letter_grid_hides_names_and_its_answers_are_cut_from_a_second_film(
     assert path.read_text().count("<path") == 1
     hand.go_to("gather")
     hand.type_into("gridColumns", "4")
-    assert "12 letters and the grid room for" in hand.window.gather_station.trouble.text()
+    assert "12 letters and the grid room for" in hand.window.trays.gather.trouble.text()
     hand.type_into("gridColumns", "14")
     hand.click("removeElement")
     assert len(hand.window.session.job.item.layers) == 1
@@ -253,7 +253,7 @@ def test_one_letter_takes_another_form_and_words_fit_a_strip(hand: Hand) -> None
     hand.type_into("stripHeight", "30")
     heights = hand.window.session.result.layers[0].elements[0].heights
     assert heights.strip == pytest.approx(30.0)
-    assert "Small letters" in hand.window.stations["shape"].place.heights_line.text()
+    assert "Small letters" in hand.window.trays["shape"].place.heights_line.text()
 
 
 def test_items_are_added_and_taken_out(hand: Hand) -> None:

@@ -266,7 +266,7 @@ def test_bridges_take_another_shape_and_locked_ones_stay_at_every_size(ring: Han
     assert is_whole(ring)
     grown = [((x - 80.0) * 80.0 / 112.0 + 80.0, (y - 70.0) * 80.0 / 112.0 + 70.0) for x, y in bridges(ring)]
     assert np.abs(np.array(grown) - shares).max() < 0.1
-    assert "by hand" in ring.window.shape_station.steps.bridges.list.item(0).text()
+    assert "by hand" in ring.window.trays.shape.steps.bridges.list.item(0).text()
 
 
 def test_the_sheet_is_set_and_told_and_marks_come_and_go(ring: Hand) -> None:
@@ -396,7 +396,7 @@ def test_bridges_of_a_whole_film_hold_a_middle_that_lies_between_elements(hand: 
     hand.go_to("inspect")
     hand.click("page_findings")
     result = hand.window.session.result
-    hand.window.inspect_station.hold(next(k for k, f in enumerate(result.findings) if f.kind == "loose-piece"))
+    hand.window.trays.inspect.hold(next(k for k, f in enumerate(result.findings) if f.kind == "loose-piece"))
     hand.settle()
     hand.click("remedy_bridge")
     assert is_whole(hand)

@@ -222,7 +222,7 @@ def test_words_without_shapes_say_so_and_keep_the_rest(hand: Hand) -> None:
     text.setPlainText("漢字")
     hand.settle()
     assert "step-failed" in hand.kinds()
-    assert "漢字" in hand.window.gather_station.trouble.text()
+    assert "漢字" in hand.window.trays.gather.trouble.text()
     assert len(hand.window.session.result.layers[0].parts) == 1
 
 
@@ -233,7 +233,7 @@ def test_what_a_drawing_holds_that_is_not_understood_is_listed(hand: Hand, tmp_p
     )
     hand.window.files.open_file(art)
     hand.settle()
-    shown = hand.window.gather_station.notes
+    shown = hand.window.trays.gather.notes
     assert shown.isVisible()
     assert 'text "a"' in shown.text()
     assert "text" in shown.text()
@@ -336,7 +336,7 @@ def test_joined_pairs_are_listed_marked_and_shown(hand: Hand) -> None:
     assert hand.window.session.job.item.layers[0].elements[0].steps[-1].nudges == ()
     neck = next(s for s in hand.window.session.job.item.layers[0].elements[0].steps if s.TITLE == "Join")
     hand.type_into(f"neck_{neck.id}", "40mm")
-    assert "do not hold" in hand.window.stations["shape"].steps.joins.joins_title.text()
+    assert "do not hold" in hand.window.trays["shape"].steps.joins.joins_title.text()
     hand.go_to("gather")
     assert hand.window.table._pairs == ()
     hand.choose("face", "League Spartan")
@@ -362,7 +362,7 @@ def test_a_variable_face_has_a_field_for_each_axis(hand: Hand, variable_font: st
     assert hand.window.session.job.item.layers[0].elements[0].source.axes == ()
     hand.choose("face", "Pacifico")
     hand.settle()
-    assert hand.window.stations["gather"]._shown_axes == ()
+    assert hand.window.trays["gather"]._shown_axes == ()
 
 
 def test_fonts_in_a_zip_are_kept_and_taken(hand: Hand, pick_file: Callable, tmp_path: FilePath) -> None:

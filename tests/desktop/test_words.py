@@ -131,7 +131,7 @@ def test_nothing_is_cut_off(
         for make in jobs:
             hand.window.session.start(make(), demo_assets())
             hand.settle()
-            for station in hand.window.stations:
+            for station in hand.window.trays:
                 hand.go_to(station)
                 assert clipped(hand.window) == []
                 assert sorted(shown_texts(hand.window) & english_only(language)) == [], "English in a German window"

@@ -95,3 +95,8 @@ def content_key(*parts: bytes | str) -> str:
         digest.update(len(raw).to_bytes(8, "little"))
         digest.update(raw)
     return digest.hexdigest()
+
+
+def asset_key(data: bytes) -> str:
+    """The name under which a file's bytes are kept with the job."""
+    return content_key(data)

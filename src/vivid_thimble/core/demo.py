@@ -7,24 +7,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from importlib import resources
-from pathlib import Path as FilePath
 
 from msgspec.structs import replace
 
-from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.elements import asset_key
-from vivid_thimble.core.errors import InputRefused, ThimbleError
-from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.cache import asset_key
 from vivid_thimble.core.films import BAND_COLOUR, BAND_FILM, DECAL_FILM, RIGID_SHEET, STENCIL_FILM
-from vivid_thimble.core.formats.bundle import contents, notes_in, unpacked
-from vivid_thimble.core.formats.drawing_read import read_drawing
-from vivid_thimble.core.formats.picture import png_of
 from vivid_thimble.core.job import Element, Item, Job, Layer, Placement
-from vivid_thimble.core.job_sheet import job_sheet
 from vivid_thimble.core.layout.carriers import ROLL
-from vivid_thimble.core.project import ENDING, save_project
-from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.results import cut_of
 from vivid_thimble.core.sets import make_set
 from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare, artwork_for
 from vivid_thimble.core.sources.letter_grid import AnswerBands, LetterGrid
@@ -47,6 +36,11 @@ def demo_assets() -> dict[str, bytes]:
     """The files that the demonstration job uses, by key."""
     files = (_drawing_bytes(), _download()[1], _bytes_of(SCREENSHOT), _bytes_of(PHOTO))
     return {asset_key(data): data for data in files}
+
+
+def transom_assets() -> dict[str, bytes]:
+    """What ``demo_job`` uses of them, without unpacking the rest."""
+    return {asset_key(_drawing_bytes()): _drawing_bytes()}
 
 
 def demo_job() -> Job:
@@ -127,6 +121,8 @@ def badge_job() -> Job:
 
 def download_job() -> Job:
     """A lantern glass from a messy download, cleaned."""
+    from vivid_thimble.core.formats.drawing_read import read_drawing  # here: the other jobs need no reader
+
     name, data, notes = _download()
     provenance = Provenance(
         origin=DOWNLOAD, maker="Odile Marsh", licence=licence_in(notes), note=" ".join(notes.split())
@@ -230,41 +226,10 @@ DEMO_JOBS: dict[str, Callable[[], Job]] = {
 }
 
 
-def write_demo(folder: FilePath) -> list[FilePath]:
-    """Evaluate the demonstration job without a window and write what it yields.
-
-    Returns the files: the job, its cut file, a picture, the job sheet.
-    """
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise InputRefused(
-            f"{folder} cannot be made ({(error.strerror or '').lower()}): choose another folder."
-        ) from error
-    job, assets = demo_job(), demo_assets()
-    result = evaluate(job, assets, Cache())
-    layer = result.layers[0]
-    if layer.problems:
-        raise ThimbleError(layer.problems[0].sentence)
-    cut = cut_of(layer, result.item, job.carrier)
-    findings = [f"{f.severity}: {f.sentence}" for f in result.findings] or ["Nothing to stop or look at."]
-    told = "\n".join(f"  {one}" for one in findings)
-    item_box = (-10.0, -10.0, result.item.width + 10.0, result.item.height + 10.0)
-    files = {
-        "wandering-heron-cut.svg": cut.svg.encode(),
-        "wandering-heron.png": png_of([(layer.kept, layer.layer.film.colour)], item_box, 2.0),
-        "job-sheet.txt": f"{job_sheet(job, result)}\nFindings\n{told}\n".encode(),
-    }
-    written = [folder / f"wandering-heron{ENDING}"]
-    save_project(written[0], job, assets)
-    for name, data in files.items():
-        write_atomically(folder / name, data)
-        written.append(folder / name)
-    return written
-
-
 def _download() -> tuple[str, bytes, str]:
     """Name and bytes of the drawing in the messy download, and its notes."""
+    from vivid_thimble.core.formats.bundle import contents, notes_in, unpacked
+
     packed = (resources.files("vivid_thimble") / "data" / "demo" / DOWNLOAD).read_bytes()
     bundle = contents(packed, DOWNLOAD)
     best = bundle.best

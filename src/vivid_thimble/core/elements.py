@@ -24,7 +24,7 @@ from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged
 from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, doubled_outlines, open_outlines
-from vivid_thimble.core.job import Element, Item, Source, elements_of, plain
+from vivid_thimble.core.job import Element, Item, Source, elements_of, letters_key, plain, words_of
 from vivid_thimble.core.picture_stages import drawn_portrait, raster_of, sized_picture
 from vivid_thimble.core.placing import WORKING_EM_MM, placement_affine
 from vivid_thimble.core.results import DividedPiece, ElementResult, FoundBridges, Problem
@@ -45,7 +45,6 @@ from vivid_thimble.core.sources.letter_grid import (
     LetterGrid,
     compose_bands,
     compose_grid,
-    words_of_grid,
 )
 from vivid_thimble.core.sources.lettering import (
     NO_HEIGHTS,
@@ -57,7 +56,7 @@ from vivid_thimble.core.sources.lettering import (
     shape_words,
 )
 from vivid_thimble.core.sources.line_portrait import LinePortrait
-from vivid_thimble.core.sources.monogram import Monogram, compose_monogram, words_of_monogram
+from vivid_thimble.core.sources.monogram import Monogram, compose_monogram
 from vivid_thimble.core.sources.picture import Picture, PictureFilm
 from vivid_thimble.core.sources.plain import Plain, compose_plain
 from vivid_thimble.core.sources.provenance import Provenance
@@ -98,16 +97,6 @@ Resolved = ShapedWords | Taken | TakenPicture | TakenPortrait | Composed
 """Sources before they are placed."""
 
 
-def asset_key(data: bytes) -> str:
-    """The name under which a file's bytes are kept with the job."""
-    return content_key(data)
-
-
-def letters_key(words: Words) -> str:
-    """The asset name of stored letter outlines for these words."""
-    return f"letters-{content_key(plain(words))}"
-
-
 def placed_source(source: Source, assets: Assets, cache: Cache) -> tuple[Resolved, str]:
     """The source before placement, and its content key; raises ThimbleError."""
     if isinstance(source, Words):
@@ -128,15 +117,6 @@ def placed_source(source: Source, assets: Assets, cache: Cache) -> tuple[Resolve
     stored = [key for words in words_of(source) if (key := letters_key(words)) in assets]
     key = content_key("composed", plain(source), _face_key(source), *stored)
     return cache.get(key, lambda: _composed(source, assets)), key
-
-
-def words_of(source: Source) -> list[Words]:
-    """The words that a source sets, so that their outlines can be kept with the job."""
-    if isinstance(source, Words):
-        return [source]
-    if isinstance(source, Monogram):
-        return words_of_monogram(source)
-    return words_of_grid(source) if isinstance(source, LetterGrid) else []
 
 
 def _composed(source: Monogram | LetterGrid | AnswerBands | GridBands | Plain, assets: Assets) -> Composed:

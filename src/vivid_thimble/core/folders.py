@@ -32,3 +32,8 @@ def settings_folder() -> FilePath:
 def versions_folder() -> FilePath:
     """Where earlier versions of saved jobs are kept."""
     return FilePath(platformdirs.user_data_dir(APPLICATION)) / "versions"
+
+
+def results_folder() -> FilePath:
+    """Where what was computed for saved jobs is kept, so that they open at once; it may be emptied at any time."""
+    return FilePath(platformdirs.user_cache_dir(APPLICATION)) / "results"

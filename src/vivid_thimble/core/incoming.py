@@ -8,9 +8,8 @@ from pathlib import Path as FilePath
 
 from msgspec.structs import replace
 
-from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.cache import Cache, asset_key
 from vivid_thimble.core.drawing_stages import read_once
-from vivid_thimble.core.elements import asset_key
 from vivid_thimble.core.errors import DrawingNotReadable, InputRefused, NothingToDraw, PictureNotReadable
 from vivid_thimble.core.formats.bundle import Bundle, Entry, contents, is_bundle, notes_in, unpacked
 from vivid_thimble.core.formats.raster_read import ENDINGS as PICTURE_ENDINGS

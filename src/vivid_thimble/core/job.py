@@ -15,6 +15,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from vivid_thimble.core.blanks.kinds import Blank
+from vivid_thimble.core.cache import content_key
 from vivid_thimble.core.films import (
     DECAL_FILM,
     FINE_DECAL_FILM,
@@ -32,10 +33,10 @@ from vivid_thimble.core.layout.carriers import ROLL, Carrier
 from vivid_thimble.core.lengths import Unit
 from vivid_thimble.core.sources.artwork import Artwork, ArtworkFilm, ArtworkShare
 from vivid_thimble.core.sources.copied import Copied
-from vivid_thimble.core.sources.letter_grid import AnswerBands, GridBands, LetterGrid
+from vivid_thimble.core.sources.letter_grid import AnswerBands, GridBands, LetterGrid, words_of_grid
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.line_portrait import LinePortrait
-from vivid_thimble.core.sources.monogram import Monogram
+from vivid_thimble.core.sources.monogram import Monogram, words_of_monogram
 from vivid_thimble.core.sources.picture import Picture, PictureFilm
 from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.core.steps import Step
@@ -321,6 +322,22 @@ def elements_of(item: Item) -> tuple[Element, ...]:
     return tuple(e for layer in item.layers for e in layer.elements)
 
 
+def kind_of_source(source: object) -> str:
+    """A word for what an element is."""
+    kinds = (
+        (Words, "words"),
+        (Plain, "plain shape"),
+        (Copied, "linked copy"),
+        (Monogram, "monogram"),
+        (LetterGrid, "letter grid"),
+        (AnswerBands, "answer bands"),
+        (ArtworkShare, "film"),
+        (Picture, "picture"),
+        (LinePortrait, "line portrait"),
+    )
+    return next((word for kind, word in kinds if isinstance(source, kind)), "drawing")
+
+
 def in_face(element: Element, face: str) -> Element:
     """An element set in another face; what has no face stays."""
     if not isinstance(element.source, Words | Monogram | LetterGrid):
@@ -407,3 +424,17 @@ def shifted(element: Element, dx: float, dy: float) -> Element:
 def plain(value: object) -> bytes:
     """The canonical bytes of any recipe value; equal values give equal bytes."""
     return msgspec.json.encode(value, order="deterministic")
+
+
+def letters_key(words: Words) -> str:
+    """The asset name of stored letter outlines for these words."""
+    return f"letters-{content_key(plain(words))}"
+
+
+def words_of(source: Source) -> list[Words]:
+    """The words that a source sets, so that their outlines can be kept with the job."""
+    if isinstance(source, Words):
+        return [source]
+    if isinstance(source, Monogram):
+        return words_of_monogram(source)
+    return words_of_grid(source) if isinstance(source, LetterGrid) else []

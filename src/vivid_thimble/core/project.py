@@ -23,10 +23,9 @@ from pathlib import Path as FilePath
 
 import msgspec
 
-from vivid_thimble.core.elements import letters_key, words_of
 from vivid_thimble.core.errors import ProjectNotReadable, ThimbleError
 from vivid_thimble.core.files import write_atomically
-from vivid_thimble.core.job import Job, all_elements
+from vivid_thimble.core.job import Job, all_elements, letters_key, words_of
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.lettering import Words, letters_to_json, shape_words
 from vivid_thimble.core.sources.line_portrait import LinePortrait

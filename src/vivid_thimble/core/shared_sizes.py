@@ -14,9 +14,19 @@ from typing import Literal
 from msgspec.structs import replace
 
 from vivid_thimble.core.cache import Cache, content_key
-from vivid_thimble.core.elements import Assets, evaluate_element, letters_key
+from vivid_thimble.core.elements import Assets, evaluate_element
 from vivid_thimble.core.geometry.parts import bounds_of
-from vivid_thimble.core.job import Element, Item, Job, Placement, SharedSize, elements_of, plain, with_element
+from vivid_thimble.core.job import (
+    Element,
+    Item,
+    Job,
+    Placement,
+    SharedSize,
+    elements_of,
+    letters_key,
+    plain,
+    with_element,
+)
 from vivid_thimble.core.sources.lettering import Words
 
 FITS_MM = 0.005

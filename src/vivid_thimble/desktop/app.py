@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import signal
 import sys
 from collections.abc import Sequence
@@ -12,7 +13,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtGui import QFont, QFontDatabase, QIcon, QPixmap
 from PySide6.QtWidgets import QApplication
 
-from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.demo import demo_job, transom_assets
 from vivid_thimble.desktop.preferences import read_preferences
 from vivid_thimble.desktop.theme import IN_USE, PALETTES, Palette
 from vivid_thimble.desktop.translation import use_language
@@ -20,6 +21,7 @@ from vivid_thimble.desktop.workroom import Workroom, hand_over, use_palette
 
 TURN_S = 0.001
 """Threads that compute hand over to the window after so long."""
+STANDS_MS = 1500
 INTERFACE_FONTS = ("Cabin-Regular.otf", "Cabin-SemiBold.otf")
 
 
@@ -58,7 +60,7 @@ def run_window(files: Sequence[str], *, demo: bool) -> int:
         return 0
     workroom = Workroom(app)
     workroom.listen()
-    window = workroom.open_window()
+    window = workroom.open_window(station="inspect" if demo else "measure")
     use_palette(app, read_preferences())
     window.show()
     workroom.reporter.install()
@@ -66,12 +68,12 @@ def run_window(files: Sequence[str], *, demo: bool) -> int:
     if left_over is not None:
         window.files.offer_recovered(left_over)
     if demo:
-        window.session.start(demo_job(), demo_assets())
-        window.go_to("inspect")
+        window.session.start(demo_job(), transom_assets())
     elif not files and read_preferences().start_page:
         window.show_start()
     window.files.open_files([FilePath(name) for name in files])
     sys.setswitchinterval(TURN_S)
+    QTimer.singleShot(STANDS_MS, _collect_garbage)
     signal.signal(signal.SIGINT, lambda *_: app.quit())
     ticker = QTimer()
     ticker.timeout.connect(lambda: None)  # lets Python see the signal
@@ -79,3 +81,9 @@ def run_window(files: Sequence[str], *, demo: bool) -> int:
     status = app.exec()
     workroom.stop()
     return status
+
+
+def _collect_garbage() -> None:
+    """Again, once the window stands; what the start has made stays, and is not looked through each time."""
+    gc.freeze()
+    gc.enable()

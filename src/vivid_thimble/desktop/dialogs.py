@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QDialog, QFileDialog
 
-from vivid_thimble.core.elements import asset_key
+from vivid_thimble.core.cache import asset_key
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.job import Item, Photo, with_item
 from vivid_thimble.desktop.item_photo import picture_of

@@ -8,16 +8,22 @@ from __future__ import annotations
 import logging
 from dataclasses import dataclass
 from functools import partial
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.job import Job
+from vivid_thimble.core.kept_results import KeptResults
 from vivid_thimble.core.pauses import Stopped, Watcher, watched
-from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.errands import Errands, Failed
 
+if TYPE_CHECKING:  # it brings all that a result is made of
+    from vivid_thimble.core.results import ItemResult
+
 log = logging.getLogger(__name__)
+PAINT_FIRST_MS = 250
+"""What was kept is painted before it is computed anew."""
 
 
 @dataclass(frozen=True)
@@ -34,6 +40,7 @@ class Request:
     job: Job
     assets: dict[str, bytes]
     sizing: Sizing | None = None
+    kept: KeptResults | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -69,15 +76,27 @@ class Evaluator(QObject):
         self._errands = Errands(self)
         self._newest = self._unwanted = 0
         self._waiting: Request | None = None
+        self._checking = QTimer(self)
+        self._checking.setSingleShot(True)
+        self._checking.setInterval(PAINT_FIRST_MS)
+        self._checking.timeout.connect(self._check)
+        self._kept: Request | None = None
+        """What was answered from an earlier run and waits for being computed anew."""
 
     @property
     def is_busy(self) -> bool:
-        return self._errands.is_busy
+        return self._errands.is_busy or self._kept is not None
 
-    def ask(self, job: Job, assets: dict[str, bytes], sizing: Sizing | None = None) -> int:
-        """Evaluate a job, brought to a size first when one is given; returns the request's id."""
+    def ask(
+        self, job: Job, assets: dict[str, bytes], sizing: Sizing | None = None, kept: KeptResults | None = None
+    ) -> int:
+        """Evaluate a job, brought to a size first when one is given; returns the request's id.
+
+        ``kept``: what it yielded in an earlier run is answered at once, if it is there, and again when it is computed.
+        """
         self._newest += 1
-        request = Request(self._newest, job, assets, sizing)
+        request = Request(self._newest, job, assets, sizing, kept)
+        self._kept = None
         if self._errands.is_busy:
             self._waiting = request
         else:
@@ -91,9 +110,17 @@ class Evaluator(QObject):
 
     def leave(self) -> None:
         """Nothing that was asked for is wanted any more."""
-        self._waiting, self._unwanted = None, self._newest
+        self._waiting = self._kept = None
+        self._unwanted = self._newest
 
     def _run(self, request: Request) -> None:
+        if request.kept is None:
+            self._compute(request)
+        else:
+            find = partial(request.kept.find, request.job)
+            self._errands.run(find, partial(self._take_kept, request))
+
+    def _compute(self, request: Request) -> None:
         def watch(doing: str) -> None:
             if request.id < self._newest or request.id <= self._unwanted:
                 raise Stopped
@@ -101,6 +128,24 @@ class Evaluator(QObject):
                 self.doing.emit(doing)
 
         self._errands.run(partial(_evaluated, request, self._cache, watch), partial(self._done, request))
+
+    def _take_kept(self, request: Request, found: ItemResult | Failed | None) -> None:
+        waiting, self._waiting = self._waiting, None
+        if waiting is not None:
+            self._run(waiting)
+        elif request.id <= self._unwanted:
+            return
+        elif found is None or isinstance(found, Failed):
+            self._compute(request)
+        else:
+            self._kept = request
+            self._checking.start()
+            self.answered.emit(Answer(request.id, request.job, found))
+
+    def _check(self) -> None:
+        request, self._kept = self._kept, None
+        if request is not None:
+            self._compute(request)
 
     def _done(self, request: Request, answer: Answer | Failed) -> None:
         waiting, self._waiting = self._waiting, None

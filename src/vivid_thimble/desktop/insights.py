@@ -17,31 +17,33 @@ from PySide6.QtCore import QObject, Signal
 from shapely import MultiPolygon
 
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.drawings import DrawingLook, look_at
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.finish.weeding import WeedingPlan
-from vivid_thimble.core.inspect.lost import Lost
-from vivid_thimble.core.inspect.thickening import Thickening
 from vivid_thimble.core.job import Placement
-from vivid_thimble.core.pictures import PictureLook, PortraitLook, look_at_picture, look_at_portrait
-from vivid_thimble.core.results import ItemResult
-from vivid_thimble.core.room import OnItem, seen_from_front
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import Provenance
-from vivid_thimble.core.steps.holding import Holding, holding_of
 from vivid_thimble.core.surfaces import SURFACES
-from vivid_thimble.core.widths.widthmap import WidthMap
 from vivid_thimble.desktop.errands import Errands, Failed
 
-if TYPE_CHECKING:
+if TYPE_CHECKING:  # most of these bring the numeric libraries
+    from vivid_thimble.core.cut.cutting import Cut
+    from vivid_thimble.core.drawings import DrawingLook
+    from vivid_thimble.core.finish.weeding import WeedingPlan
+    from vivid_thimble.core.inspect.lost import Lost
+    from vivid_thimble.core.inspect.thickening import Thickening
+    from vivid_thimble.core.layout.carriers import Carrier
+    from vivid_thimble.core.pictures import PictureLook, PortraitLook
+    from vivid_thimble.core.results import ItemResult
+    from vivid_thimble.core.room import OnItem
+    from vivid_thimble.core.steps.holding import Holding
+    from vivid_thimble.core.widths.widthmap import WidthMap
     from vivid_thimble.desktop.session import Session
 
 log = logging.getLogger(__name__)
 IN_HAND = ("drawing", "picture")
 """What is told of the element in hand, whether anything of it can be cut or not."""
-Name = Literal["widths", "thickening", "lost", "joins", "weeding", "drawing", "picture", "on item"]
+Name = Literal["widths", "thickening", "lost", "joins", "weeding", "drawing", "picture", "on item", "cut"]
 
 
 class Insights(QObject):
@@ -52,9 +54,9 @@ class Insights(QObject):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._session = session
-        self._wanted: dict[str, frozenset[Name]] = {}
+        self._wanted: dict[str, frozenset[Name]] = {"path": frozenset({"cut"})}
         self._keys: dict[Name, tuple[object, ...]] = {}
-        self._values: dict[Name, object] = {}
+        self._values: dict[Name, Any] = {}
         self._errands = Errands(self)
         session.result_changed.connect(self._ask)
         session.element_chosen.connect(self._ask)
@@ -70,29 +72,35 @@ class Insights(QObject):
 
     @property
     def widths(self) -> WidthMap | None:
-        value = self._values.get("widths")
-        return value if isinstance(value, WidthMap) else None
+        value: WidthMap | None = self._values.get("widths")
+        return value
 
     @property
     def thickening(self) -> Thickening | None:
-        value = self._values.get("thickening")
-        return value if isinstance(value, Thickening) else None
+        value: Thickening | None = self._values.get("thickening")
+        return value
 
     @property
     def lost(self) -> Lost | None:
-        value = self._values.get("lost")
-        return value if isinstance(value, Lost) else None
+        value: Lost | None = self._values.get("lost")
+        return value
 
     @property
     def weeding(self) -> WeedingPlan | None:
-        value = self._values.get("weeding")
-        return value if isinstance(value, WeedingPlan) else None
+        value: WeedingPlan | None = self._values.get("weeding")
+        return value
 
     @property
     def on_item(self) -> OnItem | None:
         """The thing with its films on, as it is seen from the front."""
-        value = self._values.get("on item")
-        return value if isinstance(value, OnItem) else None
+        value: OnItem | None = self._values.get("on item")
+        return value
+
+    @property
+    def cut(self) -> tuple[Cut | None, str]:
+        """The first film as it would be cut on the job's carrier, or why it cannot be."""
+        value = self._values.get("cut")
+        return value if isinstance(value, tuple) else (None, "Working it out…")
 
     @property
     def joins(self) -> dict[str, Holding]:
@@ -103,18 +111,22 @@ class Insights(QObject):
     @property
     def drawing(self) -> DrawingLook | None:
         """What there is to decide about the drawing in hand."""
-        value = self._values.get("drawing")
-        return value if isinstance(value, DrawingLook) else None
+        value: DrawingLook | None = self._values.get("drawing")
+        return value
 
     @property
     def picture(self) -> PictureLook | None:
         """What there is to decide about the picture in hand."""
+        from vivid_thimble.core.pictures import PictureLook
+
         value = self._values.get("picture")
         return value if isinstance(value, PictureLook) else None
 
     @property
     def portrait(self) -> PortraitLook | None:
         """What there is to decide about the line portrait in hand."""
+        from vivid_thimble.core.pictures import PortraitLook
+
         value = self._values.get("picture")
         return value if isinstance(value, PortraitLook) else None
 
@@ -147,6 +159,8 @@ class Insights(QObject):
         if name == "picture":
             shown = self._picture_in_hand()
             return (name,) if shown is None else (name, *shown)
+        if name == "cut":
+            return name, result, self._session.job.carrier
         if name != "drawing":
             return _key(name, result)
         found = self._drawing_in_hand()
@@ -157,6 +171,8 @@ class Insights(QObject):
         return name, replace(artwork, provenance=Provenance()), sized_by
 
     def _work(self, name: Name, result: ItemResult) -> Callable[[], Any]:
+        if name == "cut":
+            return partial(cut_or_refusal, result, 0, self._session.job.carrier)
         if name not in IN_HAND:
             return _work(name, result)
         assets, cache = dict(self._session.assets), self._session.cache
@@ -191,6 +207,16 @@ class Insights(QObject):
         self._ask()
 
 
+def cut_or_refusal(result: ItemResult, film: int, carrier: Carrier) -> tuple[Cut | None, str]:
+    """A film as it is cut on a carrier, or the sentence why it cannot be."""
+    from vivid_thimble.core.results import cut_of
+
+    try:
+        return cut_of(result.layers[film], result.item, carrier), ""
+    except ThimbleError as error:
+        return None, str(error)
+
+
 def _key(name: Name, result: ItemResult) -> tuple[object, ...]:
     if name == "on item":
         return name, result
@@ -204,6 +230,7 @@ def _work(name: Name, result: ItemResult) -> Callable[[], Any]:
     from vivid_thimble.core.inspect.lost import lost_details  # here: these bring the numeric libraries
     from vivid_thimble.core.inspect.thickening import smallest_thickening
     from vivid_thimble.core.recipe import limits_of
+    from vivid_thimble.core.room import seen_from_front
     from vivid_thimble.core.widths.widthmap import width_map
 
     layer = result.layers[0]
@@ -233,6 +260,8 @@ def _level_films(result: ItemResult) -> tuple[MultiPolygon, ...]:
 
 def _looked_at(artwork: Artwork, placement: Placement, assets: dict[str, bytes], cache: Cache) -> DrawingLook | None:
     """None when the drawing yields nothing: its element tells why."""
+    from vivid_thimble.core.drawings import look_at
+
     try:
         return look_at(artwork, placement, assets, cache)
     except ThimbleError:
@@ -243,6 +272,8 @@ def _picture_looked_at(
     picture: Picture | LinePortrait, placement: Placement, assets: dict[str, bytes], cache: Cache
 ) -> PictureLook | PortraitLook | None:
     """None when the picture yields nothing: its element tells why."""
+    from vivid_thimble.core.pictures import look_at_picture, look_at_portrait
+
     try:
         if isinstance(picture, LinePortrait):
             return look_at_portrait(picture, placement, assets, cache)
@@ -253,6 +284,8 @@ def _picture_looked_at(
 
 def _joins(result: ItemResult) -> dict[str, Holding]:
     """How the letters hold as each element's steps leave them."""
+    from vivid_thimble.core.steps.holding import holding_of
+
     found = {}
     for layer in result.layers:
         for element in layer.elements:

@@ -14,19 +14,16 @@ from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
 
 from vivid_thimble.core.demo import DEMO_JOBS, demo_assets, demo_job
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.formats.raster_read import ENDINGS as PICTURE_ENDINGS
 from vivid_thimble.core.job import Job, all_elements, new_job, with_item
 from vivid_thimble.core.project import ENDING, open_project
 from vivid_thimble.core.stock import Thing
+from vivid_thimble.desktop.file_kinds import DRAWING_ENDINGS, DRAWINGS, FONT_ENDINGS
 from vivid_thimble.desktop.preferences import read_preferences
-from vivid_thimble.desktop.stations.gather import DRAWINGS
 from vivid_thimble.desktop.words import tr
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.window import MainWindow
 
-DRAWING_ENDINGS = (".svg", ".svgz", ".dxf", ".pdf", ".zip", *PICTURE_ENDINGS)
-FONT_ENDINGS = (".ttf", ".otf", ".ttc", ".woff2", ".woff")
 MOST_RECENT = 8
 
 
@@ -124,7 +121,7 @@ class JobFiles(QObject):
     def open_file(self, path: FilePath) -> None:
         """A project becomes the job; a drawing or font joins it."""
         window, ending = self.window, path.suffix.lower()
-        gather = window.gather_station
+        gather = window.trays.gather
         if ending in DRAWING_ENDINGS:
             gather.add_drawing_file(path)
             window.go_to("gather")
@@ -157,11 +154,11 @@ class JobFiles(QObject):
             data = text.encode()
         image = content.imageData() if not data and content.hasImage() else None
         if data:
-            window.gather_station.add_drawing(data, "pasted drawing")
+            window.trays.gather.add_drawing(data, "pasted drawing")
         elif isinstance(image, QImage) and not image.isNull():
-            window.gather_station.add_picture(partial(_png_of, image.copy()), "pasted picture")
+            window.trays.gather.add_picture(partial(_png_of, image.copy()), "pasted picture")
         elif text.strip():
-            window.gather_station.add_words(text.strip()[:2000])
+            window.trays.gather.add_words(text.strip()[:2000])
         else:
             window.tell("There is no drawing, picture or text on the clipboard: copy one, or copy its file.")
             return

@@ -10,6 +10,7 @@ import logging
 import time
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path as FilePath
 from typing import TYPE_CHECKING, TypeVar
 
@@ -19,10 +20,10 @@ from PySide6.QtGui import QImage
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.folders import settings_folder, versions_folder
+from vivid_thimble.core.folders import results_folder, settings_folder, versions_folder
 from vivid_thimble.core.job import Element, Job, elements_of, new_job
+from vivid_thimble.core.kept_results import KeptResults
 from vivid_thimble.core.project import open_project, save_project
-from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.versions import keep_version
 from vivid_thimble.desktop.errands import Errands, Failed
 from vivid_thimble.desktop.evaluator import Answer, Evaluator, Sizing
@@ -31,6 +32,7 @@ from vivid_thimble.desktop.workshop import Workshop
 
 if TYPE_CHECKING:  # it brings the numeric libraries
     from vivid_thimble.core.audition import Audition
+    from vivid_thimble.core.results import ItemResult
 
 log = logging.getLogger(__name__)
 T = TypeVar("T")
@@ -79,6 +81,8 @@ class Session(QObject):
         self._also: tuple[str, ...] = ()
         self._sizing: Sizing | None = None
         self.cache = Cache()
+        self._kept = KeptResults(results_folder())
+        self._keeper = Errands(self)
         self._evaluator = Evaluator(self.cache, self)
         self._evaluator.answered.connect(self._take_answer)
         self._evaluator.doing.connect(self.doing_changed)
@@ -104,6 +108,11 @@ class Session(QObject):
     @property
     def is_evaluating(self) -> bool:
         return self._evaluator.is_busy
+
+    @property
+    def is_keeping(self) -> bool:
+        """Whether a result is being written for the next time."""
+        return self._keeper.is_busy
 
     @property
     def is_reading(self) -> bool:
@@ -295,7 +304,8 @@ class Session(QObject):
         self._on_disk = _stamp_of(path)
         self.result = None
         self._chosen, self._also = "", ()
-        self._announce()
+        self._evaluator.ask(job, self.assets, kept=self._kept if saved else None)
+        self.job_changed.emit()
         self.file_changed.emit()
 
     def open(self, path: FilePath) -> None:
@@ -310,7 +320,14 @@ class Session(QObject):
         self.path = path
         self._on_disk = _stamp_of(path)
         self._saved = self.job
+        self._keep_result()
         self.file_changed.emit()
+
+    def _keep_result(self) -> None:
+        """What a saved job yields, so that it is there at once when it is opened again."""
+        result = self.result
+        if result is not None and self.is_saved and not self._evaluator.is_busy:
+            self._keeper.run(partial(self._kept.keep, self.job, result), lambda _: None)
 
     @property
     def saved_job(self) -> Job | None:
@@ -326,6 +343,7 @@ class Session(QObject):
         self._reader.stop()
         self._scout.stop()
         self._evaluator.stop()
+        self._keeper.stop()
         self.insights.stop()
 
     def _announce(self) -> None:
@@ -344,6 +362,7 @@ class Session(QObject):
             self._record("Size of the design", answer.job)
             self.job_changed.emit()
         self.result_changed.emit()
+        self._keep_result()
 
 
 def _stamp_of(path: FilePath | None) -> tuple[int, int] | None:

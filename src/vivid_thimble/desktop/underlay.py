@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QImage
 
-from vivid_thimble.core.tracing.label_map import ColourImage
+if TYPE_CHECKING:  # it brings the tracer
+    from vivid_thimble.core.tracing.label_map import ColourImage
 
 
 @dataclass(frozen=True, eq=False)

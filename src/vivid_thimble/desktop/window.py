@@ -7,7 +7,7 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path as FilePath
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import (
     QActionGroup,
     QCloseEvent,
@@ -23,7 +23,6 @@ from PySide6.QtWidgets import (
     QMainWindow,
     QMenu,
     QPushButton,
-    QScrollArea,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -43,20 +42,17 @@ from vivid_thimble.desktop.preferences import PaletteChoice, Preferences, keep_p
 from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.size_strip import SizeStrip
+from vivid_thimble.desktop.standings import STANDINGS
 from vivid_thimble.desktop.start_page import StartPage
-from vivid_thimble.desktop.stations import STATIONS, Station
-from vivid_thimble.desktop.stations.gather import GatherStation
-from vivid_thimble.desktop.stations.inspect import InspectStation
-from vivid_thimble.desktop.stations.measure import MeasureStation
-from vivid_thimble.desktop.stations.shape import ShapeStation
+from vivid_thimble.desktop.stations.stops import STATIONS
 from vivid_thimble.desktop.table.table import LOOKS, Look, Table
 from vivid_thimble.desktop.table.wishes import TableWishes
-from vivid_thimble.desktop.theme import ONE_ROW_SCALE, Palette, px, room_px, text_scale
+from vivid_thimble.desktop.theme import ONE_ROW_SCALE, Palette, px, text_scale
+from vivid_thimble.desktop.trays import Trays
 from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.work_path import WorkPath
 from vivid_thimble.desktop.workshop import Workshop
 
-TRAY_WIDTH = 316
 STATUS_HEIGHT = 34
 PATIENCE_MS = 400
 """Work that takes longer can be stopped."""
@@ -85,8 +81,10 @@ class MainWindow(QMainWindow):
         recovery: Recovery | None = None,
         workshop: Workshop | None = None,
         session: Session | None = None,
+        *,
+        station: str = "measure",
     ) -> None:
-        """``session``: the job of another window that this one takes over."""
+        """``session``: the job of another window that this one takes over; ``station``: which one is open."""
         super().__init__()
         self.setAcceptDrops(True)
         self.session = session or Session(workshop=workshop)
@@ -97,14 +95,13 @@ class MainWindow(QMainWindow):
         self.files = JobFiles(self)
         self.commands = Commands(self)
         self.dialogs = Dialogs(self)
-        self.station_in_hand = "measure"
+        self.station_in_hand = station
         self.room = QStackedWidget()
         self.start_page = StartPage(self.session.workshop)
         self.strip = SizeStrip(palette)
         self.table = Table(palette)
-        self.work_path = WorkPath([(s.KEY, s.TITLE) for s in STATIONS], palette)
-        self.stations: dict[str, Station] = {s.KEY: s(self.session) for s in STATIONS}
-        self.tray = QStackedWidget()
+        self.work_path = WorkPath(list(STATIONS.items()), palette)
+        self.trays = Trays(self)
         self.notice = QFrame()
         self.notice_text = QLabel()
         self._build()
@@ -112,21 +109,12 @@ class MainWindow(QMainWindow):
         self.photo = ItemPhoto(self.session, self.table.show_photo, self.tell)
         self._connect()
         self._build_menus()
-        self.go_to("measure")
+        self.go_to(station)
         self._show_job()
 
     # -- parts ----------------------------------------------------------------------
 
     def _build(self) -> None:
-        self.tray.setObjectName("tray")
-        self.tray.setFixedWidth(room_px(TRAY_WIDTH, 1.35))
-        for station in self.stations.values():
-            scroll = QScrollArea()
-            scroll.setWidget(station)
-            scroll.setWidgetResizable(True)
-            scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-            scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            self.tray.addWidget(scroll)
         middle = QVBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self._look_bar())
@@ -136,7 +124,7 @@ class MainWindow(QMainWindow):
         beside.setContentsMargins(0, 0, 0, 0)
         beside.setSpacing(0)
         beside.addLayout(middle, 1)
-        beside.addWidget(self.tray)
+        beside.addWidget(self.trays)
         self.room.addWidget(work)
         self.room.addWidget(self.start_page)
         body = QHBoxLayout()
@@ -250,62 +238,7 @@ class MainWindow(QMainWindow):
         start.open_wanted.connect(self.files.choose_and_open)
         start.recent_wanted.connect(self.files.open_file)
         start.thing_wanted.connect(self.files.new_from_thing)
-        measure = self.measure_station
-        measure.stock_wanted.connect(self.dialogs.open_stock)
-        measure.photo_wanted.connect(self.dialogs.choose_photo)
-        for station in self.stations.values():
-            station.told.connect(self.tell)
-            station.finding_chosen.connect(self._show_finding)
-            station.look_wanted.connect(self.set_look)
-        self.gather_station.audition_wanted.connect(self.dialogs.open_audition)
-        self.gather_station.set_wanted.connect(self.dialogs.open_set)
-        self.gather_station.places_wanted.connect(self.table.show_places)
-        self.gather_station.underlay_changed.connect(self.table.show_underlay)
-        shape = self.shape_station
-        shape.place.proportions_kept.connect(self.table.keep_proportions)
-        shape.pairs_shown.connect(self.table.show_pairs)
-        shape.spot_wanted.connect(self.table.show_spot)
-        shape.bridges_shown.connect(self.table.show_bridges)
-        shape.sheet.edges_shown.connect(lambda shown: self.table.show_sheet_edges(shown=shown))
-        self.table.margin_dragged.connect(shape.sheet.drag_margin)
-        self.table.letter_nudged.connect(shape.steps.joins.nudge_letter)
-        bridges = shape.steps.bridges
-        bridges.held.connect(self.table.hold_bridge)
-        bridges.adding.connect(self.table.add_bridge)
-        self.table.bridge_held.connect(bridges.hold)
-        self.table.bridge_out.connect(bridges.take_out)
-        inspect = self.inspect_station
-        inspect.remedy_wanted.connect(self._apply_remedy)
-        inspect.all_wanted.connect(self._apply_to_all)
-        inspect.preview_wanted.connect(self._preview_remedy)
-        inspect.spot_wanted.connect(self.table.show_spot)
-        inspect.true_size_wanted.connect(self.table.zoom_to_true_size)
-        inspect.widths.side_chosen.connect(self._show_insights)
-        self.session.insights.changed.connect(lambda _: self._show_insights())
-
-    @property
-    def measure_station(self) -> MeasureStation:
-        station = self.stations["measure"]
-        assert isinstance(station, MeasureStation)
-        return station
-
-    @property
-    def inspect_station(self) -> InspectStation:
-        station = self.stations["inspect"]
-        assert isinstance(station, InspectStation)
-        return station
-
-    @property
-    def shape_station(self) -> ShapeStation:
-        station = self.stations["shape"]
-        assert isinstance(station, ShapeStation)
-        return station
-
-    @property
-    def gather_station(self) -> GatherStation:
-        station = self.stations["gather"]
-        assert isinstance(station, GatherStation)
-        return station
+        self.session.insights.changed.connect(self._show_insight)
 
     def _build_menus(self) -> None:
         add, files, keys = self.commands.action, self.files, QKeySequence.StandardKey
@@ -374,7 +307,7 @@ class MainWindow(QMainWindow):
         """Open a station."""
         self.station_in_hand = key
         self.show_work()
-        self.tray.setCurrentIndex(list(self.stations).index(key))
+        self.trays.open(key)
         self.work_path.show_station(key)
         self.table.show_places(())
         self.table.show_handles(shown=key in HANDLES_IN)
@@ -390,12 +323,13 @@ class MainWindow(QMainWindow):
             "item": ("on item",),
         }
         self.session.insights.want("table", *wanted.get(key, ()))
-        self._show_insights()
+        self.show_insights()
 
-    def _show_insights(self) -> None:
+    def show_insights(self) -> None:
         """What the width look and the surface look show, as far as it is worked out."""
-        insights, widths = self.session.insights, self.inspect_station.widths
+        insights = self.session.insights
         if self.table.look == "widths":
+            widths = self.trays.inspect.widths
             self.table.show_widths(widths.chords, widths.title)
         elif self.table.look == "surface":
             words = surface_words(self.session.result, insights.lost) if insights.has("lost") else "Working it out…"
@@ -404,6 +338,11 @@ class MainWindow(QMainWindow):
             self.table.show_plan(insights.weeding)
         elif self.table.look == "item":
             self.table.show_on_item(insights.on_item)
+
+    def _show_insight(self, name: Name) -> None:
+        if name == "cut":
+            self._show_standings()
+        self.show_insights()
 
     def tell(self, sentence: str) -> None:
         """One sentence in the notice bar; nothing modal, nothing lost."""
@@ -421,9 +360,6 @@ class MainWindow(QMainWindow):
     def _show_job(self) -> None:
         job = self.session.job
         self.strip.show_job(job)
-        for station in self.stations.values():
-            if self.sender() is None:
-                station.show_job()
         if self.session.result is None:
             self.table.forget_result()
         self._doing = "measuring…"
@@ -448,7 +384,7 @@ class MainWindow(QMainWindow):
             return
         self.strip.show_result(result, self.session.job.unit)
         self.table.show_result(result)
-        self._show_insights()
+        self.show_insights()
         self._show_standings()
         self._show_state()
         if result.item.id == self.session.job.item.id:
@@ -467,7 +403,7 @@ class MainWindow(QMainWindow):
         self._show_state()
 
     def _show_standings(self) -> None:
-        self.work_path.show_standings({key: station.standing() for key, station in self.stations.items()})
+        self.work_path.show_standings({key: told(self.session) for key, told in STANDINGS.items()})
 
     def _show_title(self) -> None:
         name = self.session.path.name if self.session.path else self.session.job.name
@@ -477,7 +413,7 @@ class MainWindow(QMainWindow):
 
     def _show_sizes(self) -> None:
         self.go_to("inspect")
-        self.inspect_station.turn_to("size")
+        self.trays.inspect.turn_to("size")
 
     def _walk(self, kinds: tuple[str, ...]) -> None:
         """From a gauge to the next of its places."""
@@ -490,9 +426,9 @@ class MainWindow(QMainWindow):
         if not wanted:
             self._show_thinnest(kinds)
             return
-        now = self.inspect_station.findings.current
+        now = self.trays.inspect.findings.current
         after = [k for k in wanted if k > now]
-        self.inspect_station.hold((after or wanted)[0])
+        self.trays.inspect.hold((after or wanted)[0])
 
     def _show_thinnest(self, kinds: tuple[str, ...]) -> None:
         """Nothing is below the limit: show where the figure was measured."""
@@ -515,16 +451,16 @@ class MainWindow(QMainWindow):
 
     def _step_finding(self, by: int) -> None:
         self.go_to("inspect")
-        self.inspect_station.step(by)
+        self.trays.inspect.step(by)
 
     def _hold_marked(self, index: int) -> None:
         """A tag on the table was pressed."""
         result = self.session.result
         if result is not None and index < len(self.table.findings):
             self.go_to("inspect")
-            self.inspect_station.hold(result.findings.index(self.table.findings[index]))
+            self.trays.inspect.hold(result.findings.index(self.table.findings[index]))
 
-    def _show_finding(self, row: int) -> None:
+    def show_finding(self, row: int) -> None:
         result = self.session.result
         if result is None or row >= len(result.findings):
             return
@@ -533,19 +469,15 @@ class MainWindow(QMainWindow):
             self.table.hold_finding(self.table.findings.index(finding))
             self.table.zoom_to_finding(finding)
 
-    def _apply_remedy(self, remedy: str, finding: Finding) -> None:
-        result = self.session.result
-        job = remedied(self.session.job, result, finding, remedy) if result is not None else None
+    def apply_remedy(self, remedy: str, finding: Finding, *, everywhere: bool) -> None:
+        """Mend a finding, or all that are like it."""
+        result, mend = self.session.result, remedied_all if everywhere else remedied
+        job = mend(self.session.job, result, finding, remedy) if result is not None else None
         if job is not None:
-            self.session.change(REMEDY_WORDS[remedy], job)
+            word = REMEDY_WORDS[remedy]
+            self.session.change(f"{word}, all" if everywhere else word, job)
 
-    def _apply_to_all(self, remedy: str, finding: Finding) -> None:
-        result = self.session.result
-        job = remedied_all(self.session.job, result, finding, remedy) if result is not None else None
-        if job is not None:
-            self.session.change(f"{REMEDY_WORDS[remedy]}, all", job)
-
-    def _preview_remedy(self, remedy: str, finding: Finding | None) -> None:
+    def preview_remedy(self, remedy: str, finding: Finding | None) -> None:
         """Outlines of what a remedy would make of the films, while its button is pointed at."""
         self.table.show_preview(None)
         self.session.look_ahead(None)
@@ -566,8 +498,8 @@ class MainWindow(QMainWindow):
             self.table.setFocus()
 
     def _toggle_full_table(self) -> None:
-        full = self.tray.isVisible()
-        for widget in (self.tray, self.work_path):
+        full = self.trays.isVisible()
+        for widget in (self.trays, self.work_path):
             widget.setVisible(not full)
 
     def _set_palette(self, key: PaletteChoice) -> None:

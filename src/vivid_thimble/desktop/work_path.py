@@ -2,23 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
 
 from vivid_thimble.desktop.marks import draw_verdict
+from vivid_thimble.desktop.standings import Standing
 from vivid_thimble.desktop.theme import Palette, px, room_px
 from vivid_thimble.desktop.words import tr
-
-
-@dataclass(frozen=True)
-class Standing:
-    """How a station stands: a few words and a verdict."""
-
-    words: str
-    verdict: str
 
 
 class StationButton(QAbstractButton):

@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject
 from PySide6.QtNetwork import QLocalServer, QLocalSocket
 from PySide6.QtWidgets import QApplication
 
-from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.demo import demo_job, transom_assets
 from vivid_thimble.core.folders import recovery_folder, reports_folder, settings_folder
 from vivid_thimble.desktop.crash import CrashReporter
 from vivid_thimble.desktop.preferences import Preferences, palette_name, read_preferences
@@ -43,15 +43,15 @@ class Workroom(QObject):
         self._server: QLocalServer | None = None
         self.reporter = CrashReporter(self._newest, reports_folder())
 
-    def open_window(self, like: MainWindow | None = None) -> MainWindow:
-        """Another window; ``like``: it takes over that one's job."""
+    def open_window(self, like: MainWindow | None = None, *, station: str = "measure") -> MainWindow:
+        """Another window, open at a station; ``like``: it takes over that one's job."""
         self._opened += 1
         palette = PALETTES[str(self._app.property(IN_USE))]
         recovery = (
             like.recovery if like is not None else Recovery(recovery_folder(), name=f"{os.getpid()}-{self._opened}")
         )
         session = like.session if like is not None else None
-        window = MainWindow(palette, recovery, self.workshop, session)
+        window = MainWindow(palette, recovery, self.workshop, session, station=station)
         window.another_wanted.connect(self._open_another)
         window.preferences_changed.connect(self.use_preferences)
         window.quit_wanted.connect(self.quit)
@@ -64,11 +64,10 @@ class Workroom(QObject):
         """What another start of the program was given: files join the newest window, jobs get one of their own."""
         window = self._newest()
         if demo or not _is_untouched(window):
-            window = self.open_window()
+            window = self.open_window(station="inspect" if demo else "measure")
             window.show()
         if demo:
-            window.session.start(demo_job(), demo_assets())
-            window.go_to("inspect")
+            window.session.start(demo_job(), transom_assets())
         window.files.open_files(list(paths))
         window.raise_()
         window.activateWindow()
@@ -105,10 +104,8 @@ class Workroom(QObject):
             window.use_palette(palette)
 
     def _replace(self, window: MainWindow) -> None:
-        station = window.station_in_hand
-        made = self.open_window(window)
+        made = self.open_window(window, station=window.station_in_hand)
         made.setGeometry(window.geometry())
-        made.go_to(station)
         self.windows.remove(window)
         window.let_go()
         made.show()

@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from msgspec import Struct
@@ -25,9 +25,10 @@ from vivid_thimble.core.geometry.path_text import arc_cubics
 from vivid_thimble.core.geometry.region import Region, difference, union
 from vivid_thimble.core.geometry.smooth_fit import SmoothLines, fit_smooth
 from vivid_thimble.core.geometry.strips import straight_strip
-from vivid_thimble.core.tracing.label_map import ColourImage
 from vivid_thimble.core.tracing.prepare import AS_IT_IS, Preparing, Share
-from vivid_thimble.core.tracing.tones import grays
+
+if TYPE_CHECKING:  # it brings the tracer
+    from vivid_thimble.core.tracing.label_map import ColourImage
 
 Lines = Literal["spiral", "rings", "waves"]
 TONES = 3.0
@@ -154,7 +155,9 @@ class _Darkness:
     """How dark the photo is at places in mm from the middle, 0 (the lightest) to 1."""
 
     def __init__(self, pixels: ColourImage, portrait: LinePortrait, diameter: float, pitch: float) -> None:
-        import cv2  # here: it delays the first paint
+        import cv2  # here, both: they delay the first paint
+
+        from vivid_thimble.core.tracing.tones import grays
 
         rows, columns = pixels.shape[:2]
         self.px_per_mm = portrait.radius * min(rows, columns) / diameter

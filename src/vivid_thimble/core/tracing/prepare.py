@@ -7,12 +7,14 @@ picture. Blur and sharpening are told in thousandths of the longer side.
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from vivid_thimble.core.tracing.label_map import ColourImage
+if TYPE_CHECKING:  # it brings the tracer
+    from vivid_thimble.core.tracing.label_map import ColourImage
 
 Share = tuple[float, float]
 """A place in a picture, x and y from 0 to 1."""

@@ -13,15 +13,15 @@ from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.formats.cut_file import ENDINGS
 from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.lengths import format_length
-from vivid_thimble.core.results import ItemResult, cut_of
+from vivid_thimble.core.results import ItemResult
+from vivid_thimble.desktop.insights import cut_or_refusal
 from vivid_thimble.desktop.panel import set_role, show_row
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.words import tr
-from vivid_thimble.desktop.work_path import Standing
 
 
 class CutStation(Station):
-    KEY, TITLE = "cut", "Cut"
+    KEY = "cut"
     QUESTION = "Does it fit the carrier, and is it the right way round?"
 
     def build(self) -> None:
@@ -120,15 +120,6 @@ class CutStation(Station):
         price = "" if cost is None else f", costing {cost:.2f}"
         self.cost_line.setText(tr(f"Film of this sheet: about {area / 100.0:.0f} cm²{price}."))
 
-    def standing(self) -> Standing:
-        cut, _ = self._planned()
-        result = self.session.result
-        if result is None or result.bounds is None:
-            return Standing("nothing yet", "none")
-        if cut is None:
-            return Standing("too large", "stop")
-        return Standing("mirrored" if cut.plan.mirrored else "fits", "fine")
-
     def save_to(self, path: FilePath) -> None:
         """Write the cut file; what stands in the way is told in one sentence."""
         cut, refusal = self._planned()
@@ -148,11 +139,10 @@ class CutStation(Station):
         if result is None:
             return None, "Nothing to cut yet."
         film = min(max(self.film_box.currentIndex(), 0), len(result.layers) - 1)
+        if film == 0 and self.session.insights.has("cut"):
+            return self.session.insights.cut
         if self._plan is None or self._plan[0] is not result or self._plan[1:3] != (carrier, film):
-            try:
-                self._plan = (result, carrier, film, cut_of(result.layers[film], result.item, carrier), "")
-            except ThimbleError as error:
-                self._plan = (result, carrier, film, None, str(error))
+            self._plan = (result, carrier, film, *cut_or_refusal(result, film, carrier))
         return self._plan[3:]
 
     def _save(self) -> None:

@@ -30,7 +30,6 @@ from vivid_thimble.core.drawings import artwork_in, without_element
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.folders import own_fonts_folder
 from vivid_thimble.core.formats.bundle import Entry
-from vivid_thimble.core.formats.raster_read import ENDINGS as PICTURE_ENDINGS
 from vivid_thimble.core.incoming import (
     OpenedBundle,
     OpenedDrawing,
@@ -50,6 +49,7 @@ from vivid_thimble.core.job import (
     find_element,
     free_id,
     in_face,
+    kind_of_source,
     source_in,
     with_element,
     with_layer,
@@ -57,7 +57,6 @@ from vivid_thimble.core.job import (
 from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sets import members_of, shared_of
 from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare
-from vivid_thimble.core.sources.copied import Copied
 from vivid_thimble.core.sources.font_bundle import unpack_fonts
 from vivid_thimble.core.sources.fonts import (
     BUNDLED,
@@ -68,7 +67,7 @@ from vivid_thimble.core.sources.fonts import (
     installed_titles,
     load_face,
 )
-from vivid_thimble.core.sources.letter_grid import AnswerBands, LetterGrid
+from vivid_thimble.core.sources.letter_grid import LetterGrid
 from vivid_thimble.core.sources.lettering import Alternate, Words, feature_value, forms_of
 from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.lines import Arc
@@ -77,6 +76,7 @@ from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.desktop.bundle_dialog import BundleDialog
 from vivid_thimble.desktop.face_book import favourite_faces, recent_faces, remember_face
+from vivid_thimble.desktop.file_kinds import DRAWINGS
 from vivid_thimble.desktop.gathering.drawing_panel import DrawingPanel
 from vivid_thimble.desktop.gathering.grid_panel import GridPanel
 from vivid_thimble.desktop.gathering.monogram_panel import MonogramPanel
@@ -93,7 +93,6 @@ from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.underlay import Underlay
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.words import tr
-from vivid_thimble.desktop.work_path import Standing
 
 ALIGNS = (
     ("left", "Even on the left"),
@@ -104,13 +103,12 @@ ALIGNS = (
 BENDS = (("straight", "Straight"), ("hill", "Over a hill"), ("valley", "Through a valley"))
 STURDY_FACE = "bundled:League Spartan"
 FORM_SIZE = QSize(30, 26)
-DRAWINGS = "*.svg *.svgz *.dxf *.pdf *.zip " + " ".join(f"*{ending}" for ending in PICTURE_ENDINGS)
 FRESH_SHARE = 0.8
 """A new element takes this share of the item's width or height, whichever is smaller."""
 
 
 class GatherStation(Station):
-    KEY, TITLE = "gather", "Gather"
+    KEY = "gather"
     QUESTION = "What goes on it? Words, drawings, or both."
     audition_wanted = Signal()
     set_wanted = Signal()
@@ -242,7 +240,7 @@ class GatherStation(Station):
         for one in elements_of(job.item):
             if isinstance(one.source, ArtworkShare):
                 continue
-            kind = _kind(one.source)
+            kind = kind_of_source(one.source)
             entry = QListWidgetItem(f"{one.name.splitlines()[0] if one.name else '…'}   ({tr(kind)})")
             entry.setData(Qt.ItemDataRole.UserRole, one.id)
             self.list.addItem(entry)
@@ -317,16 +315,6 @@ class GatherStation(Station):
         self.notes.setText(tr(notes))
         self.notes.setVisible(bool(notes))
         self.notes_title.setVisible(bool(notes))
-
-    def standing(self) -> Standing:
-        kinds = [_kind(e.source) for e in elements_of(self.session.job.item)]
-        if not kinds:
-            return Standing("nothing yet", "none")
-        counts = {kind: kinds.count(kind) for kind in kinds if kind not in ("answer bands", "film")}
-        parts = [kind if count == 1 else f"{count} x {kind}" for kind, count in counts.items()]
-        result = self.session.result
-        failed = result is not None and any(layer.problems for layer in result.layers)
-        return Standing(", ".join(parts), "stop" if failed else "fine")
 
     def add_words(self, text: str = "Your words") -> None:
         """New words in the first bundled face, ready to be typed over."""
@@ -741,19 +729,3 @@ class GatherStation(Station):
         job = with_element(self.session.job, self.session.chosen, lambda e: in_face(e, face))
         self.session.change("Change the face", job)
         self._fill_faces()
-
-
-def _kind(source: object) -> str:
-    """A word for what an element is."""
-    kinds = (
-        (Words, "words"),
-        (Plain, "plain shape"),
-        (Copied, "linked copy"),
-        (Monogram, "monogram"),
-        (LetterGrid, "letter grid"),
-        (AnswerBands, "answer bands"),
-        (ArtworkShare, "film"),
-        (Picture, "picture"),
-        (LinePortrait, "line portrait"),
-    )
-    return next((word for kind, word in kinds if isinstance(source, kind)), "drawing")

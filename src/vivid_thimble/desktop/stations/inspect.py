@@ -10,13 +10,12 @@ from vivid_thimble.desktop.inspecting.fit_page import FitPage
 from vivid_thimble.desktop.inspecting.size_page import SizePage
 from vivid_thimble.desktop.inspecting.widths_page import WidthsPage
 from vivid_thimble.desktop.stations.station import Station
-from vivid_thimble.desktop.work_path import Standing
 
 PAGES = (("findings", "Findings"), ("size", "Size"), ("widths", "Widths"), ("fit", "Fit"))
 
 
 class InspectStation(Station):
-    KEY, TITLE = "inspect", "Inspect"
+    KEY = "inspect"
     QUESTION = "What would go wrong if this were cut now, at this size?"
     remedy_wanted = Signal(str, object)
     all_wanted = Signal(str, object)
@@ -62,16 +61,6 @@ class InspectStation(Station):
         )
         for page in (self.size_page, self.widths, self.fit):
             page.show_result()
-
-    def standing(self) -> Standing:
-        result = self.session.result
-        if result is None or result.bounds is None:
-            return Standing("nothing yet", "none")
-        stops = sum(1 for f in result.findings if f.severity == "stop")
-        looks = len(result.findings) - stops
-        if stops:
-            return Standing(f"{stops} to mend", "stop")
-        return Standing(f"{looks} to look at", "look") if looks else Standing("clean", "fine")
 
     def step(self, by: int) -> None:
         """To the next or previous finding, round and round."""

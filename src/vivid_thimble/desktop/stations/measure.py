@@ -5,18 +5,16 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QStackedWidget
 
-from vivid_thimble.core.lengths import format_length
 from vivid_thimble.desktop.measuring.film_page import FilmPage
 from vivid_thimble.desktop.measuring.item_page import ItemPage
 from vivid_thimble.desktop.measuring.margins_page import MarginsPage
 from vivid_thimble.desktop.stations.station import Station
-from vivid_thimble.desktop.work_path import Standing
 
 PAGES = (("item", "Item"), ("margins", "Margins"), ("film", "Method, film"))
 
 
 class MeasureStation(Station):
-    KEY, TITLE = "measure", "Measure"
+    KEY = "measure"
     QUESTION = "How much room is there, and how will it be decorated?"
     photo_wanted = Signal()
     stock_wanted = Signal()
@@ -46,10 +44,3 @@ class MeasureStation(Station):
 
     def show_result(self) -> None:
         self.margins.show_result()
-
-    def standing(self) -> Standing:
-        job = self.session.job
-        size = (
-            f"{format_length(job.item.width, job.unit, with_unit=False)} × {format_length(job.item.height, job.unit)}"
-        )
-        return Standing(size, "fine")

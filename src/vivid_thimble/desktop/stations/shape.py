@@ -11,13 +11,12 @@ from vivid_thimble.desktop.shaping.place_page import PlacePage
 from vivid_thimble.desktop.shaping.sheet_page import SheetPage
 from vivid_thimble.desktop.shaping.steps_page import StepsPage
 from vivid_thimble.desktop.stations.station import Station
-from vivid_thimble.desktop.work_path import Standing
 
 PAGES = (("place", "Place"), ("steps", "Steps"), ("sheet", "Sheet"))
 
 
 class ShapeStation(Station):
-    KEY, TITLE = "shape", "Shape"
+    KEY = "shape"
     QUESTION = "How large, where, and what is done to it? Nothing here is final."
     pairs_shown = Signal(object)
     spot_wanted = Signal(object)
@@ -65,15 +64,3 @@ class ShapeStation(Station):
     def show_result(self) -> None:
         for page in (self.place, self.steps, self.sheet):
             page.show_result()
-
-    def standing(self) -> Standing:
-        item = self.session.job.item
-        elements = elements_of(item)
-        if not elements:
-            return Standing("nothing yet", "none")
-        steps = [s for e in elements for s in e.steps if s.enabled]
-        steps += [s for layer in item.layers for s in layer.steps if s.enabled]
-        result = self.session.result
-        overlap = result is not None and any(f.kind == "overlapping-cuts" for f in result.findings)
-        words = "as drawn" if not steps else f"{len(steps)} step" + "s" * (len(steps) > 1)
-        return Standing("not welded" if overlap else words, "stop" if overlap else "fine")

@@ -1,4 +1,4 @@
-"""What all stations share: title, the question they answer, how they stand."""
+"""What all stations share: title, the question they answer, and showing only when somebody looks."""
 
 from __future__ import annotations
 
@@ -11,15 +11,14 @@ from PySide6.QtWidgets import QLabel
 
 from vivid_thimble.desktop.panel import Panel
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.stations.stops import STATIONS
 from vivid_thimble.desktop.words import tr
-from vivid_thimble.desktop.work_path import Standing
 
 
 class Station(Panel):
     """Base of the trays. ``told`` carries a sentence for the notice bar."""
 
     KEY: ClassVar[str]
-    TITLE: ClassVar[str]
     QUESTION: ClassVar[str]
     told = Signal(str)
     finding_chosen = Signal(int)
@@ -28,7 +27,7 @@ class Station(Panel):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.column.setContentsMargins(14, 12, 14, 12)
-        title, question = QLabel(tr(self.TITLE)), QLabel(tr(self.QUESTION))
+        title, question = QLabel(tr(STATIONS[self.KEY])), QLabel(tr(self.QUESTION))
         title.setObjectName("stationTitle")
         question.setObjectName("stationQuestion")
         question.setWordWrap(True)
@@ -63,7 +62,3 @@ class Station(Panel):
 
     def show_result(self) -> None:
         """Show what was computed."""
-
-    def standing(self) -> Standing:
-        """How the station stands, for the work path."""
-        raise NotImplementedError

@@ -18,12 +18,11 @@ from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.words import tr
-from vivid_thimble.desktop.work_path import Standing
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
 
 class WeedStation(Station):
-    KEY, TITLE = "weed", "Weed & apply"
+    KEY = "weed"
     QUESTION = "In which order does the waste come off, and where does the film go?"
 
     def build(self) -> None:
@@ -121,13 +120,6 @@ class WeedStation(Station):
         self.session.change(
             "Order of the picks", with_item(self.session.job, lambda item: replace(item, weeding_flipped=flipped))
         )
-
-    def standing(self) -> Standing:
-        result = self.session.result
-        if result is None or result.bounds is None:
-            return Standing("nothing yet", "none")
-        count = len(result.layers[0].inspection.waste)
-        return Standing(f"{count} pick" + "s" * (count != 1), "fine")
 
 
 def _shares(effort: Effort) -> str:

@@ -12,7 +12,6 @@ from PySide6.QtWidgets import QMenu
 from vivid_thimble.core.arrange import aligned, boxes_of, moved, resized, stretched, turned
 from vivid_thimble.core.bridge_edits import with_bridge
 from vivid_thimble.core.bridging.plan import Bridge
-from vivid_thimble.core.drawings import without_element
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job import Guide, elements_of, steps_of, with_item
 from vivid_thimble.core.linked import with_copies
@@ -80,7 +79,7 @@ class TableWishes(QObject):
         self.session.change("Place a bridge", job, merge="" if number is None else "slide a bridge")
         step = next(one for one in steps_of(job, hands.owner) if one.id == hands.found.step.id)
         assert isinstance(step, Bridges)
-        self.window.shape_station.steps.bridges.expect(len(step.placed) - len(hands.found.found.unfit) - 1)
+        self.window.trays.shape.steps.bridges.expect(len(step.placed) - len(hands.found.found.unfit) - 1)
 
     def place_guide(self, before: Guide | None, after: Guide | None) -> None:
         """A guide was pulled out, moved, or put back into its ruler."""
@@ -91,6 +90,8 @@ class TableWishes(QObject):
 
     def take_out(self) -> None:
         """Remove what is in hand from the job."""
+        from vivid_thimble.core.drawings import without_element  # here: it brings the readers of drawings
+
         job = self.session.job
         for one in self.session.picked:
             if any(element.id == one for element in elements_of(job.item)):

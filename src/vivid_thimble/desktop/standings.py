@@ -1,0 +1,94 @@
+"""How each station stands, in a few words for the work path; told without opening it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from vivid_thimble.core.job import elements_of, kind_of_source
+from vivid_thimble.core.lengths import format_length
+
+if TYPE_CHECKING:
+    from vivid_thimble.desktop.session import Session
+
+
+@dataclass(frozen=True)
+class Standing:
+    """How a station stands: a few words and a verdict."""
+
+    words: str
+    verdict: str
+
+
+NOTHING = Standing("nothing yet", "none")
+
+
+def _measure(session: Session) -> Standing:
+    item, unit = session.job.item, session.job.unit
+    return Standing(f"{format_length(item.width, unit, with_unit=False)} × {format_length(item.height, unit)}", "fine")
+
+
+def _gather(session: Session) -> Standing:
+    kinds = [kind_of_source(e.source) for e in elements_of(session.job.item)]
+    if not kinds:
+        return NOTHING
+    counts = {kind: kinds.count(kind) for kind in kinds if kind not in ("answer bands", "film")}
+    parts = [kind if count == 1 else f"{count} x {kind}" for kind, count in counts.items()]
+    result = session.result
+    failed = result is not None and any(layer.problems for layer in result.layers)
+    return Standing(", ".join(parts), "stop" if failed else "fine")
+
+
+def _shape(session: Session) -> Standing:
+    item = session.job.item
+    elements = elements_of(item)
+    if not elements:
+        return NOTHING
+    steps = [s for e in elements for s in e.steps if s.enabled]
+    steps += [s for layer in item.layers for s in layer.steps if s.enabled]
+    result = session.result
+    overlap = result is not None and any(f.kind == "overlapping-cuts" for f in result.findings)
+    words = "as drawn" if not steps else f"{len(steps)} step" + "s" * (len(steps) > 1)
+    return Standing("not welded" if overlap else words, "stop" if overlap else "fine")
+
+
+def _inspect(session: Session) -> Standing:
+    result = session.result
+    if result is None or result.bounds is None:
+        return NOTHING
+    stops = sum(1 for f in result.findings if f.severity == "stop")
+    looks = len(result.findings) - stops
+    if stops:
+        return Standing(f"{stops} to mend", "stop")
+    return Standing(f"{looks} to look at", "look") if looks else Standing("clean", "fine")
+
+
+def _cut(session: Session) -> Standing:
+    result = session.result
+    if result is None or result.bounds is None:
+        return NOTHING
+    if not session.insights.has("cut"):
+        return Standing("…", "none")
+    cut, _ = session.insights.cut
+    if cut is None:
+        return Standing("too large", "stop")
+    return Standing("mirrored" if cut.plan.mirrored else "fits", "fine")
+
+
+def _weed(session: Session) -> Standing:
+    result = session.result
+    if result is None or result.bounds is None:
+        return NOTHING
+    count = len(result.layers[0].inspection.waste)
+    return Standing(f"{count} pick" + "s" * (count != 1), "fine")
+
+
+STANDINGS: dict[str, Callable[[Session], Standing]] = {
+    "measure": _measure,
+    "gather": _gather,
+    "shape": _shape,
+    "inspect": _inspect,
+    "cut": _cut,
+    "weed": _weed,
+}

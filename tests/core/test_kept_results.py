@@ -1,0 +1,85 @@
+"""Results that are kept for the next run: what comes back is what was computed, and nothing else is let in."""
+
+from __future__ import annotations
+
+import os
+import pickle
+from pathlib import Path as FilePath
+
+import pytest
+import shapely
+from msgspec.structs import replace
+
+from vivid_thimble.core import kept_results
+from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.demo import demo_assets, demo_job, hull_job, pennant_job
+from vivid_thimble.core.job import Job
+from vivid_thimble.core.kept_results import KeptResults
+from vivid_thimble.core.recipe import evaluate
+
+ASSETS = demo_assets()
+
+
+@pytest.mark.parametrize("job", [demo_job(), hull_job(), pennant_job()], ids=lambda job: job.name)
+def test_what_was_kept_comes_back_as_it_was_computed(job: Job, tmp_path: FilePath) -> None:
+    result = evaluate(job, ASSETS, Cache())
+    kept = KeptResults(tmp_path / "results")
+    assert kept.find(job) is None
+    kept.keep(job, result)
+    found = KeptResults(tmp_path / "results").find(job)
+    assert found is not None
+    assert (found.item, found.bounds, found.findings) == (result.item, result.bounds, result.findings)
+    for ours, theirs in zip(found.layers, result.layers, strict=True):
+        assert shapely.equals_exact(ours.kept.polygons, theirs.kept.polygons)
+        assert ours.inspection.thinnest_line == theirs.inspection.thinnest_line
+    assert [e.key for la in found.layers for e in la.elements] == [e.key for la in result.layers for e in la.elements]
+    assert [(p.what, p.at) for p in found.weeding.picks] == [(p.what, p.at) for p in result.weeding.picks]
+
+
+def test_another_job_finds_nothing(tmp_path: FilePath) -> None:
+    job = hull_job()
+    kept = KeptResults(tmp_path)
+    kept.keep(job, evaluate(job, {}, Cache()))
+    assert kept.find(job) is not None
+    assert kept.find(replace(job, name="Other hull numbers")) is None
+
+
+def test_a_file_that_would_run_something_is_not_read(tmp_path: FilePath) -> None:
+    job = hull_job()
+    kept = KeptResults(tmp_path)
+    kept.keep(job, evaluate(job, {}, Cache()))
+    (path,) = tmp_path.iterdir()
+    ran = tmp_path / "ran"
+
+    class Harmful:
+        def __reduce__(self) -> tuple[object, ...]:
+            return os.mkdir, (str(ran),)
+
+    whole = path.read_bytes()
+    for damaged in (pickle.dumps(Harmful()), whole[: len(whole) // 2], b"", pickle.dumps("no result")):
+        path.write_bytes(damaged)
+        assert kept.find(job) is None
+    assert not ran.exists()
+
+
+def test_the_ones_not_looked_at_for_longest_go(tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(kept_results, "MOST_KEPT", 2)
+    job = hull_job()
+    result = evaluate(job, {}, Cache())
+    kept = KeptResults(tmp_path)
+    jobs = [replace(job, name=f"Hull {number}") for number in range(3)]
+    for age, one in enumerate(jobs[:2]):
+        kept.keep(one, result)
+        (newest,) = (path for path in tmp_path.iterdir() if path.stat().st_mtime > 1e6)
+        os.utime(newest, (1000.0 + age, 1000.0 + age))
+    assert kept.find(jobs[0]) is not None, "looked at: now the second one is the oldest"
+    kept.keep(jobs[2], result)
+    assert [kept.find(one) is not None for one in jobs] == [True, False, True]
+
+
+def test_a_folder_that_cannot_be_written_changes_nothing(tmp_path: FilePath) -> None:
+    (tmp_path / "file").write_text("in the way")
+    job = hull_job()
+    kept = KeptResults(tmp_path / "file" / "results")
+    kept.keep(job, evaluate(job, {}, Cache()))
+    assert kept.find(job) is None
