@@ -25,6 +25,7 @@ from vivid_thimble.core.sources.letter_grid import LetterGrid
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Join, Thicken, Weld
 from vivid_thimble.desktop.app import TURN_S, prepare_application
+from vivid_thimble.desktop.tidier import Tidier
 from vivid_thimble.desktop.window import MainWindow
 
 EACH_S = 0.015
@@ -99,6 +100,7 @@ def main() -> None:
     window = MainWindow(palette)
     window.resize(1280, 800)
     window.show()
+    tidier = Tidier(lambda: window.session.is_busy)  # as the program does
     window.session.start(demo_job(), demo_assets())
     while window.session.is_busy:
         app.processEvents()
@@ -118,6 +120,7 @@ def main() -> None:
     ):
         keys, turns, _ = type_for(window, seconds, renew)
         print(told(name, keys, turns))
+    tidier.deleteLater()
     window.session.stop()
     window.table.stop()
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import signal
 import sys
 from collections.abc import Sequence
@@ -16,12 +15,14 @@ from PySide6.QtWidgets import QApplication
 from vivid_thimble.core.demo import demo_job, transom_assets
 from vivid_thimble.desktop.preferences import read_preferences
 from vivid_thimble.desktop.theme import IN_USE, PALETTES, Palette
+from vivid_thimble.desktop.tidier import Tidier
 from vivid_thimble.desktop.translation import use_language
 from vivid_thimble.desktop.workroom import Workroom, hand_over, use_palette
 
 TURN_S = 0.001
 """Threads that compute hand over to the window after so long."""
 STANDS_MS = 1500
+"""After so long the start is over."""
 INTERFACE_FONTS = ("Cabin-Regular.otf", "Cabin-SemiBold.otf")
 
 
@@ -73,7 +74,7 @@ def run_window(files: Sequence[str], *, demo: bool) -> int:
         window.show_start()
     window.files.open_files([FilePath(name) for name in files])
     sys.setswitchinterval(TURN_S)
-    QTimer.singleShot(STANDS_MS, _collect_garbage)
+    QTimer.singleShot(STANDS_MS, lambda: Tidier(workroom.is_busy, app))
     signal.signal(signal.SIGINT, lambda *_: app.quit())
     ticker = QTimer()
     ticker.timeout.connect(lambda: None)  # lets Python see the signal
@@ -81,9 +82,3 @@ def run_window(files: Sequence[str], *, demo: bool) -> int:
     status = app.exec()
     workroom.stop()
     return status
-
-
-def _collect_garbage() -> None:
-    """Again, once the window stands; what the start has made stays, and is not looked through each time."""
-    gc.freeze()
-    gc.enable()

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtCore import QPoint, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.session import Session
+from vivid_thimble.desktop.table.many_points import painted_large
 from vivid_thimble.desktop.table.outlines import Outlines
 from vivid_thimble.desktop.theme import Palette
 from vivid_thimble.desktop.words import tr
@@ -19,21 +20,19 @@ ROOM = 4.0
 
 def small_picture(result: ItemResult, palette: Palette) -> QImage:
     """The item with its films, small."""
-    image = QImage(PICTURE * 2, QImage.Format.Format_ARGB32)
-    image.setDevicePixelRatio(2.0)
-    image.fill(QColor(palette.cloth))
     item = result.item
     scale = min((PICTURE.width() - ROOM) / item.width, (PICTURE.height() - ROOM) / item.height)
-    with QPainter(image) as painter:
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    films = [(layer.layer.film.colour, Outlines.of(layer.kept.polygons)) for layer in reversed(result.layers)]
+
+    def paint(painter: QPainter) -> None:
+        painter.fillRect(QRect(QPoint(0, 0), PICTURE), QColor(palette.cloth))
         painter.translate((PICTURE.width() - item.width * scale) / 2, (PICTURE.height() - item.height * scale) / 2)
         painter.scale(scale, scale)
         painter.fillRect(QRectF(0, 0, item.width, item.height), QColor(palette.blank))
-        painter.setPen(Qt.PenStyle.NoPen)
-        for layer in reversed(result.layers):
-            painter.setBrush(QColor(layer.layer.film.colour))
-            painter.drawPath(Outlines.of(layer.kept.polygons).thinned(0.4 / scale).path())
-    return image
+        for colour, outlines in films:
+            painter.fillPath(outlines.thinned(0.4 / scale).path(), QColor(colour))
+
+    return painted_large(PICTURE, 2.0, paint)
 
 
 class HistoryDialog(QDialog):

@@ -233,9 +233,15 @@ class Session(QObject):
         self._merge = ("", 0.0)
         self._announce()
 
-    def remember_picture(self, picture: QImage) -> None:
-        """What the present version looks like."""
-        self._now.picture[:] = [picture]
+    def remember_picture(self, made: Callable[[], QImage]) -> None:
+        """What the present version looks like; the picture is made on a thread."""
+        version = self._now
+
+        def take(picture: QImage | Failed) -> None:
+            if not isinstance(picture, Failed):
+                version.picture[:] = [picture]
+
+        self._keeper.run(made, take)
 
     def look_ahead(self, job: Job | None, then: Callable[[ItemResult], object] = lambda _: None) -> None:
         """What a job would become, worked out beside the one in hand; only the last one asked for is answered, and none

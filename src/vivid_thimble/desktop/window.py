@@ -388,7 +388,7 @@ class MainWindow(QMainWindow):
         self._show_standings()
         self._show_state()
         if result.item.id == self.session.job.item.id:
-            self.session.remember_picture(small_picture(result, self.table.colours))
+            self.session.remember_picture(partial(small_picture, result, self.table.colours))
 
     def _show_state(self) -> None:
         reading = f"reading {self.session.reading}…" if self.session.is_reading else ""

@@ -72,6 +72,10 @@ class Workroom(QObject):
         window.raise_()
         window.activateWindow()
 
+    def is_busy(self) -> bool:
+        """Whether anything is worked out in any window."""
+        return any(window.session.is_busy or window.session.insights.is_busy for window in self.windows)
+
     def quit(self) -> None:
         """Close every window; one that stays keeps the program running."""
         for window in list(self.windows):

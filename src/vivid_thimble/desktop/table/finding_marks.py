@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import time
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+import numpy as np
+from PySide6.QtCore import QLineF, QPointF, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 
+from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.desktop.marks import draw_tag
 
@@ -16,10 +19,12 @@ if TYPE_CHECKING:
 AWAY_PX, HELD_AWAY_PX = 15.0, 30.0
 """Tags lie beside their places, so that they do not cover what they point at."""
 GRAB_PX = 13.0
+ROOM_PX = 60.0
+"""Tags so far outside the view are drawn as well."""
 TAG_PX = 44
 MOST_PICTURES = 1500
-MOST_FRESH = 24
-"""So many new tags are painted in one frame."""
+FRESH_S = 0.004
+"""So long a frame may paint new tags; the others follow in the next."""
 
 
 class FindingMarks:
@@ -28,70 +33,82 @@ class FindingMarks:
     def __init__(self, table: Table) -> None:
         self._table = table
         self._pictures: dict[tuple[object, ...], QPixmap] = {}
-        self._fresh = 0
+        self._until = 0.0
         self._soon = QTimer(table)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(table.update)
+        self._of: tuple[Finding, ...] | None = None
+        self._at = np.empty((0, 2))
+
+    def _places(self) -> FloatArray:
+        """Where the tags lie on the widget, (n, 2)."""
+        table = self._table
+        if self._of is not table.findings:
+            self._of = table.findings
+            self._at = np.array([one.at for one in table.findings], float).reshape(-1, 2)
+        offset = table.offset.x() + AWAY_PX, table.offset.y() - AWAY_PX
+        places: FloatArray = self._at * table.px_per_mm + offset
+        if 0 <= table.held_finding < len(places):
+            places[table.held_finding] += HELD_AWAY_PX - AWAY_PX, AWAY_PX - HELD_AWAY_PX
+        return places
 
     def place(self, number: int) -> QPointF:
         """Where the tag of a finding lies, counted from 0."""
-        finding = self._table.findings[number]
-        assert finding.at is not None
-        away = HELD_AWAY_PX if number == self._table.held_finding else AWAY_PX
-        return self._table.to_widget(*finding.at) + QPointF(away, -away)
+        return QPointF(*self._places()[number].tolist())
 
     def at(self, point: QPointF) -> int:
         """The tag under a place; -1 for none."""
-        for number in range(len(self._table.findings)):
-            place = self.place(number)
-            if abs(place.x() - point.x()) < GRAB_PX and abs(place.y() - point.y()) < GRAB_PX:
-                return number
-        return -1
+        near = (np.abs(self._places() - (point.x(), point.y())) < GRAB_PX).all(axis=1)
+        return int(near.argmax()) if near.any() else -1
 
     def draw(self, painter: QPainter) -> None:
         """The one in hand last, on top; in the width look it alone."""
         table = self._table
         held = table.held_finding
-        view = QRectF(table.rect()).adjusted(-60, -60, 60, 60)
+        places = self._places()
+        in_view = ((places > -ROOM_PX) & (places < (table.width() + ROOM_PX, table.height() + ROOM_PX))).all(axis=1)
+        if table.look == "widths":
+            in_view &= np.arange(len(places)) == held
+        numbers = sorted(np.flatnonzero(in_view).tolist(), key=lambda k: (k == held, -k))
+        seen = [(number, QPointF(*places[number].tolist())) for number in numbers]
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._fresh = 0
-        numbers = [] if table.look == "widths" else [k for k in reversed(range(len(table.findings))) if k != held]
-        for number in [*numbers, *([held] if 0 <= held < len(table.findings) else [])]:
-            place = self.place(number)
-            if view.contains(place):
-                self._draw_one(painter, number, place)
-        if self._fresh > MOST_FRESH:
-            self._soon.start(0)  # the others follow in the next frame
+        self._draw_chords(painter, seen)
+        self._until = time.perf_counter() + FRESH_S
+        lacking = False
+        half = QPointF(TAG_PX / 2, TAG_PX / 2)
+        ratio = table.devicePixelRatioF()
+        for number, place in seen:
+            picture = self._picture(number, ratio)
+            lacking |= picture is None
+            if picture is not None:
+                painter.drawPixmap(place - half, picture)
+        if lacking:
+            self._soon.start(0)
 
-    def _draw_one(self, painter: QPainter, number: int, place: QPointF) -> None:
+    def _draw_chords(self, painter: QPainter, seen: list[tuple[int, QPointF]]) -> None:
+        """What is measured, and a line from there to the tag; all of a colour at once."""
         table = self._table
-        finding = table.findings[number]
-        picture = self._picture(number, finding)
-        if picture is None:
-            return
-        if finding.ends is not None:
-            self._draw_chord(painter, finding, place)
-        painter.drawPixmap(place - QPointF(TAG_PX / 2, TAG_PX / 2), picture)
+        for severity, colour in (("look", table.colours.look), ("stop", table.colours.stop)):
+            leads, chords = [], []
+            for number, place in seen:
+                finding = table.findings[number]
+                if finding.ends is not None and finding.at is not None and finding.severity == severity:
+                    leads.append(QLineF(table.to_widget(*finding.at), place))
+                    chords.append(QLineF(table.to_widget(*finding.ends[0]), table.to_widget(*finding.ends[1])))
+            painter.setPen(QPen(QColor(colour), 1.2))
+            painter.drawLines(leads)
+            painter.setPen(QPen(QColor(colour), 2.4))
+            painter.drawLines(chords)
 
-    def _draw_chord(self, painter: QPainter, finding: Finding, tag: QPointF) -> None:
-        table = self._table
-        assert finding.ends is not None and finding.at is not None
-        colour = QColor(table.colours.stop if finding.severity == "stop" else table.colours.look)
-        painter.setPen(QPen(colour, 1.2))
-        painter.drawLine(table.to_widget(*finding.at), tag)
-        painter.setPen(QPen(colour, 2.4))
-        painter.drawLine(table.to_widget(*finding.ends[0]), table.to_widget(*finding.ends[1]))
-
-    def _picture(self, number: int, finding: Finding) -> QPixmap | None:
+    def _picture(self, number: int, ratio: float) -> QPixmap | None:
         """None when this frame has painted enough new ones."""
         table = self._table
-        held, ratio = number == table.held_finding, table.devicePixelRatioF()
+        finding, held = table.findings[number], number == table.held_finding
         key = number, finding.kind, finding.severity, held, table.colours.name, ratio
         known = self._pictures.get(key)
         if known is not None:
             return known
-        self._fresh += 1
-        if self._fresh > MOST_FRESH and not held:
+        if time.perf_counter() > self._until and not held:
             return None
         if len(self._pictures) > MOST_PICTURES:
             self._pictures.clear()

@@ -15,8 +15,9 @@ from dataclasses import dataclass
 from PySide6.QtCore import QObject, QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap, QTransform
 
-from vivid_thimble.core.geometry.path import Box
+from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.desktop.errands import Errands, Failed
+from vivid_thimble.desktop.table.many_points import MANY, painted_large
 from vivid_thimble.desktop.table.outlines import Outlines, level_of, step_of
 
 TILE_PX = 256
@@ -44,12 +45,8 @@ class Ply:
     hatch: tuple[QColor, Qt.BrushStyle] | None = None
 
 
-@dataclass(frozen=True, eq=False)
-class _Ready:
-    """The plies of one level, thinned out; cut down to tiles on demand."""
-
-    level: float
-    outlines: list[Outlines]
+Thinned = list[Outlines]
+"""The plies of one level, thinned out; cut down to tiles on demand."""
 
 
 class Tiles(QObject):
@@ -59,7 +56,7 @@ class Tiles(QObject):
         super().__init__(parent)
         self._wanted = wanted
         self._plies: tuple[Ply, ...] = ()
-        self._ready: dict[float, _Ready] = {}
+        self._ready: dict[float, Thinned] = {}
         self._parts: dict[Tile, list[QPainterPath]] = {}
         self._asked: object = None
         self._next: Callable[[], None] | None = None
@@ -71,6 +68,8 @@ class Tiles(QObject):
         self._changed_s = 0.0
         self._last: tuple[QPixmap, QPointF, float] | None = None
         """The last whole picture, where its corner lies in mm, and its scale."""
+        self._shown: tuple[QPointF, QRectF, list[Tile]] | None = None
+        """Of the last complete frame: the corner, the view and its tiles."""
         self._errands: Errands | None = None
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -161,23 +160,38 @@ class Tiles(QObject):
         picture.fill(Qt.GlobalColor.transparent)
         with QPainter(picture) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.translate(self._within.x() - tile[0] * TILE_PX, self._within.y() - tile[1] * TILE_PX)
-            painter.scale(self._scale, self._scale)
+            corner = QPointF(self._within.x() - tile[0] * TILE_PX, self._within.y() - tile[1] * TILE_PX)
             for ply, path in zip(self._plies, paths, strict=True):
-                self._paint_ply(painter, ply, path)
+                if not path.isEmpty():
+                    self._paint_ply(painter, ply, path, corner)
         return picture
 
-    def _paint_ply(self, painter: QPainter, ply: Ply, path: QPainterPath) -> None:
-        if path.isEmpty():
-            return
-        painter.setPen(Qt.PenStyle.NoPen if ply.line is None else QPen(ply.line, 0))
-        painter.setBrush(Qt.BrushStyle.NoBrush if ply.fill is None else ply.fill)
-        painter.drawPath(path)
+    def _paint_ply(self, painter: QPainter, ply: Ply, path: QPainterPath, corner: QPointF) -> None:
+        to_tile = QTransform(self._scale, 0, 0, self._scale, corner.x(), corner.y())
+
+        def fill(on: QPainter) -> None:
+            on.setTransform(to_tile, combine=on is not painter)
+            self._fill(on, ply, path)
+
+        painter.resetTransform()
+        if path.elementCount() > MANY:
+            painter.drawImage(QPointF(0.0, 0.0), painted_large(QSize(TILE_PX, TILE_PX), self._ratio, fill))
+        else:
+            fill(painter)
+        if ply.line is not None:
+            painter.setTransform(to_tile)
+            painter.setPen(QPen(ply.line, 0))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPath(path)
+
+    def _fill(self, painter: QPainter, ply: Ply, path: QPainterPath) -> None:
+        painter.setPen(Qt.PenStyle.NoPen)
+        if ply.fill is not None:
+            painter.fillPath(path, ply.fill)
         if ply.hatch is not None:
             hatch = QBrush(*ply.hatch)
             hatch.setTransform(QTransform().scale(1 / self._scale, 1 / self._scale))
-            painter.setBrush(hatch)
-            painter.drawPath(path)
+            painter.fillPath(path, hatch)
 
     # -- what tiles need ----------------------------------------------------------------
 
@@ -191,25 +205,25 @@ class Tiles(QObject):
         few = sum(len(ply.outlines) for ply in self._plies) <= AT_ONCE
         if ready is None and few:
             ready = self._ready[level] = _thinned(level, self._plies)
-        if ready is not None and sum(len(one) for one in ready.outlines) <= AT_ONCE:
+        if ready is not None and sum(len(one) for one in ready) <= AT_ONCE:
             boxes = {tile: self._box_of(tile) for tile in lacking}
-            self._take_parts(_cut_down(ready.outlines, boxes))
+            self._take_parts(_cut_down(ready, boxes))
             return self._parts
         self._ask(level, ready, lacking)
         return None
 
-    def _ask(self, level: float, ready: _Ready | None, lacking: list[Tile]) -> None:
+    def _ask(self, level: float, ready: Thinned | None, lacking: list[Tile]) -> None:
         """Have it got ready on the thread; while that is busy only the newest wish waits."""
         key = (self._scale, frozenset(lacking))
         if key == self._asked:
             return
         scale, plies, boxes = self._scale, self._plies, {tile: self._box_of(tile) for tile in lacking}
 
-        def worked_out() -> tuple[_Ready, dict[Tile, list[Outlines]]]:
+        def worked_out() -> tuple[Thinned, dict[Tile, list[Outlines]]]:
             known = ready or _thinned(level, plies)
-            return known, _cut_down(known.outlines, boxes)
+            return known, _cut_down(known, boxes)
 
-        def answered(answer: tuple[_Ready, dict[Tile, list[Outlines]]] | Failed) -> None:
+        def answered(answer: tuple[Thinned, dict[Tile, list[Outlines]]] | Failed) -> None:
             waiting, self._next, self._asked = self._next, None, None
             if isinstance(answer, Failed):
                 raise answer.error
@@ -243,8 +257,6 @@ class Tiles(QObject):
         return left / self._scale, top / self._scale, (left + wide) / self._scale, (top + wide) / self._scale
 
     # -- what stands in -----------------------------------------------------------------
-
-    _shown: tuple[QPointF, QRectF, list[Tile]] | None = None
 
     def _keep_last(self) -> None:
         """Put the tiles together to one picture before they are dropped; an incomplete picture is not worth it."""
@@ -290,13 +302,13 @@ class Tiles(QObject):
             self._parts.pop(tile, None)
 
 
-def _thinned(level: float, plies: Sequence[Ply]) -> _Ready:
+def _thinned(level: float, plies: Sequence[Ply]) -> Thinned:
     """Plies that share outlines share the work."""
     done: dict[int, Outlines] = {}
     for ply in plies:
         if id(ply.outlines) not in done:
             done[id(ply.outlines)] = ply.outlines.thinned(step_of(level))
-    return _Ready(level, [done[id(ply.outlines)] for ply in plies])
+    return [done[id(ply.outlines)] for ply in plies]
 
 
 def _cut_down(outlines: Sequence[Outlines], boxes: dict[Tile, Box]) -> dict[Tile, list[Outlines]]:
@@ -313,14 +325,11 @@ def _cut_down(outlines: Sequence[Outlines], boxes: dict[Tile, Box]) -> dict[Tile
 
 def _cut_to_tiles(outlines: Outlines, boxes: dict[Tile, Box]) -> dict[Tile, Outlines]:
     found: dict[Tile, Outlines] = {}
-    together = outlines.within(_round(list(boxes.values())))
+    whole = box_round(boxes.values())
+    assert whole is not None
+    together = outlines.within(whole)
     for row in {tile[1] for tile in boxes}:
         tiles = [tile for tile in boxes if tile[1] == row]
-        strip = together.within(_round([boxes[tile] for tile in tiles]))
+        strip = together.within((whole[0], boxes[tiles[0]][1], whole[2], boxes[tiles[0]][3]))
         found.update({tile: strip.within(boxes[tile]) for tile in tiles})
     return found
-
-
-def _round(boxes: Sequence[Box]) -> Box:
-    left, top, right, bottom = zip(*boxes, strict=True)
-    return min(left), min(top), max(right), max(bottom)
