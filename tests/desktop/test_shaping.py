@@ -326,7 +326,7 @@ def test_margins_are_dragged_at_the_sheets_edges_and_letters_at_their_marks(ring
     hand.click("addWords")
     hand.type_into("wordsText", "Moss")
     hand.add_step("Join")
-    (pair, *_) = sorted(table._pairs, key=lambda one: one.letter)
+    (pair, *_) = sorted(table.pairs_shown, key=lambda one: one.letter)
     mark = table.to_widget(*pair.at).toPoint()
     drag(hand, mark, QPoint(round(4.0 * table.px_per_mm), 0))
     (join,) = [step for step in hand.window.session.job.item.layers[0].elements[-1].steps if step.TITLE == "Join"]

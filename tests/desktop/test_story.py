@@ -315,7 +315,7 @@ def test_joined_pairs_are_listed_marked_and_shown(hand: Hand) -> None:
     moved = next(k for k, text in enumerate(words) if text.startswith("H e"))
     assert "moved" in words[moved]
     assert sum("over" in text for text in words) >= 8
-    assert len(hand.window.table._pairs) == 12
+    assert len(hand.window.table.pairs_shown) == 12
     rows.setCurrentRow(moved)
     hand.settle()
     place = hand.window.table.to_widget(*hand.window.table._spot.at)
@@ -338,7 +338,7 @@ def test_joined_pairs_are_listed_marked_and_shown(hand: Hand) -> None:
     hand.type_into(f"neck_{neck.id}", "40mm")
     assert "do not hold" in hand.window.trays["shape"].steps.joins.joins_title.text()
     hand.go_to("gather")
-    assert hand.window.table._pairs == ()
+    assert hand.window.table.pairs_shown == ()
     hand.choose("face", "League Spartan")
     hand.go_to("shape")
     assert any("apart" in rows.item(k).text() for k in range(rows.count()))

@@ -170,6 +170,7 @@ QScrollArea {{ border: none; background: transparent; }}
 QScrollArea > QWidget > QWidget {{ background: transparent; }}
 QScrollBar:vertical {{ background: transparent; width: 10px; }}
 QScrollBar::handle:vertical {{ background: {p.seam}; border-radius: 5px; min-height: 24px; }}
+QScrollBar::handle:vertical:disabled {{ background: transparent; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
 QStatusBar {{ background: {p.panel}; }}
 QStatusBar::item {{ border: none; }}

@@ -24,6 +24,8 @@ class WrappingList(QListWidget):
         self.setTextElideMode(Qt.TextElideMode.ElideNone)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
+        bar = self.verticalScrollBar()
+        bar.rangeChanged.connect(lambda low, high: bar.setEnabled(high > low))  # its handle is gone when all is shown
 
     def make_room(self) -> None:
         """Entries as high as their wrapped text; another height is no change that anybody made."""

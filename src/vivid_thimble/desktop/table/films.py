@@ -95,7 +95,7 @@ class Films:
         painter.save()
         painter.setClipRect(QRectF(THICKNESS, THICKNESS, self._table.width(), self._table.height()))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        moving, side = self._table.is_moving(), self._table.pairs.moving_side()
+        moving, side = self._table.hands.is_moving, self._table.pairs.moving_side()
         if not moving and side is None:
             self._draw_tiles(painter)
         self._to_item(painter)
@@ -261,7 +261,7 @@ class Films:
                 own = leader_of(self._table.job, element.element.id) in moving
                 painter.save()
                 if own:
-                    painter.translate(self._table.drag_mm)
+                    painter.translate(self._table.hands.moved)
                 for shape in self.element(element.element.id):
                     painter.drawPath(self._seen(shape))
                 painter.restore()

@@ -52,11 +52,11 @@ from vivid_thimble.desktop.table.annotations import (
 )
 from vivid_thimble.desktop.table.arranging import ArrangeHands, draw_distance
 from vivid_thimble.desktop.table.bands import draw_card, draw_legend
-from vivid_thimble.desktop.table.bridge_hands import NUDGE_MM as BRIDGE_NUDGE_MM
 from vivid_thimble.desktop.table.bridge_hands import BridgeHands
 from vivid_thimble.desktop.table.films import Films
 from vivid_thimble.desktop.table.finding_marks import FindingMarks
 from vivid_thimble.desktop.table.guides import GuideHands
+from vivid_thimble.desktop.table.hands import Hands
 from vivid_thimble.desktop.table.on_item import OnItemView
 from vivid_thimble.desktop.table.pair_hands import PairHands
 from vivid_thimble.desktop.table.rulers import THICKNESS, draw_rulers
@@ -77,10 +77,8 @@ LOOKS: tuple[tuple[Look, str], ...] = (
     ("item", "On the item"),
 )
 SMALLEST_PX_PER_MM, LARGEST_PX_PER_MM = 0.02, 400.0
-LEAST_DRAG_PX = 2.0
 UNDERLAY_OPACITY = 0.5
 """A picture under cut lines is fainter than they are."""
-NUDGE_MM, NUDGE_INCH_MM = 1.0, 25.4 / 16
 
 
 class Table(QWidget):
@@ -133,10 +131,6 @@ class Table(QWidget):
         self.findings: tuple[Finding, ...] = ()
         self.held_finding = -1
         self._plan: WeedingPlan | None = None
-        self._drag: tuple[str, QPointF] | None = None
-        self.drag_mm = QPointF(0, 0)
-        self._dragged = QPointF(0, 0)
-        """The way of the pointer; the drag itself snaps to lines."""
         self.arranging = ArrangeHands(self)
         self.bridges = BridgeHands(self)
         self.sheet = SheetHands(self)
@@ -146,15 +140,14 @@ class Table(QWidget):
         self.guides = GuideHands(self)
         self.on_item = OnItemView(self)
         self.films = Films(self)
-        self._marquee: QRectF | None = None
+        self.hands = Hands(self)
         self._bend: Bend | None = None
         self._outline = shapely.box(0.0, 0.0, 1.0, 1.0)
-        self._space = False
         self._spot: Finding | None = None
         self._chords: Chords | None = None
         self._bands_title = ""
         self._lost: Lost | None = None
-        self._pairs: tuple[Pair, ...] = ()
+        self.pairs_shown: tuple[Pair, ...] = ()
         self._places: tuple[NamedPlace, ...] = ()
         self._underlay: Underlay | None = None
         self._surface_words = ""
@@ -185,7 +178,7 @@ class Table(QWidget):
         self._spot = None
         self.films.take_result(result)
         self._plan = None
-        self.drag_mm = self._dragged = QPointF(0, 0)
+        self.hands.forget()
         self.arranging.take_result()
         self.tape.forget()
         self.setAccessibleDescription(tr(f"{len(self.findings)} findings marked"))
@@ -241,7 +234,7 @@ class Table(QWidget):
 
     def show_pairs(self, pairs: Sequence[Pair]) -> None:
         """Mark where neighbouring letters meet and whether they hold; none to mark nothing."""
-        self._pairs = tuple(pairs)
+        self.pairs_shown = tuple(pairs)
         self.update()
 
     def show_places(self, places: Sequence[tuple[float, float] | NamedPlace]) -> None:
@@ -407,10 +400,10 @@ class Table(QWidget):
                     self.bridges.draw(painter, self.colours)
                     self.sheet.draw(painter, self.colours)
                     self.pairs.draw(painter, self.colours)
-                    self.arranging.draw(painter, self.colours, self.drag_mm, moving=self.is_moving())
+                    self.arranging.draw(painter, self.colours, self.hands.moved, moving=self.hands.is_moving)
                 self.guides.draw(painter, self.colours)
                 self.tape.draw(painter, self.colours)
-                self._draw_marquee(painter)
+                self.hands.draw_frame(painter)
                 self._draw_cards(painter)
                 self._draw_all_rulers(painter)
                 if self.result is not None and self.result.bounds is None:
@@ -425,14 +418,6 @@ class Table(QWidget):
         size = self.width(), self.height()
         draw_rulers(painter, *size, origin, self.px_per_mm, self.job.unit, self.colours)
         self.guides.draw_grips(painter, self.colours)
-
-    def _draw_marquee(self, painter: QPainter) -> None:
-        if self._marquee is not None:
-            thread = QColor(self.colours.thread)
-            painter.setPen(QPen(thread, 1.2, Qt.PenStyle.DashLine))
-            thread.setAlpha(30)
-            painter.setBrush(thread)
-            painter.drawRect(self._marquee.normalized())
 
     def _draw_weave(self, painter: QPainter) -> None:
         """The cloth under the item: a faint plain weave."""
@@ -450,9 +435,6 @@ class Table(QWidget):
         x, y = item.width / 2.0, item.height / 2.0
         painter.drawPolyline(self.level_box((x, 0.0, x, item.height)))
         painter.drawPolyline(self.level_box((0.0, y, item.width, y)))
-
-    def is_moving(self) -> bool:
-        return self._drag is not None and self._drag[0] == "move" and not self.drag_mm.isNull()
 
     def _draw_cards(self, painter: QPainter) -> None:
         """What explains the look, in the lower left corner; things of known size at true size."""
@@ -473,7 +455,7 @@ class Table(QWidget):
         """Distances from the design to the item's edges, on its centre lines."""
         if self.result is None or self.result.margins is None or self.result.bounds is None or self.job is None:
             return
-        if self.drag_mm != QPointF(0, 0):
+        if not self.hands.moved.isNull():
             return
         left, top, right, bottom = self.result.bounds
         item = self.job.item
@@ -493,7 +475,7 @@ class Table(QWidget):
                 draw_relief(self, painter, self._plan)
                 draw_pick_numbers(self, painter, self._plan)
             return
-        draw_pairs(self, painter, self._pairs)
+        draw_pairs(self, painter, self.pairs_shown)
         if self.look in ("finished", "cut") and self.result is not None:
             draw_snips(self, painter, self.result.snips)
         self.marks.draw(painter)
@@ -507,7 +489,7 @@ class Table(QWidget):
         painter.save()
         painter.setClipRect(QRectF(THICKNESS, THICKNESS, self.width(), self.height()))
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.translate(self.to_widget(under.at[0] + self.drag_mm.x(), under.at[1] + self.drag_mm.y()))
+        painter.translate(self.to_widget(under.at[0] + self.hands.moved.x(), under.at[1] + self.hands.moved.y()))
         painter.rotate(-under.turn_deg)
         painter.scale(self.px_per_mm, self.px_per_mm)
         painter.setOpacity(UNDERLAY_OPACITY)
@@ -535,157 +517,15 @@ class Table(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus(Qt.FocusReason.MouseFocusReason)
-        at = event.position()
-        pans = event.button() == Qt.MouseButton.MiddleButton or (
-            self._space and event.button() == Qt.MouseButton.LeftButton
-        )
-        if pans:
-            self._drag = ("pan", at)
-            self.setCursor(Qt.CursorShape.ClosedHandCursor)
-        elif event.button() == Qt.MouseButton.LeftButton:
-            self._press(at, also=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+        self.hands.press(event)
         self.update()
-
-    def _press(self, at: QPointF, *, also: bool) -> None:
-        if self.tape.on:
-            self.tape.press(at)
-            self._drag = ("tape", at)
-            return
-        if self.guides.press(at):
-            self._drag = ("guide", at)
-            return
-        if self.look == "item":
-            return
-        if self.bridges.press(at):
-            self._drag = ("bridge", at)
-            return
-        if self.sheet.press(at):
-            self._drag = ("sheet", at)
-            return
-        if self.pairs.press(at, self._pairs):
-            self._drag = ("pair", at)
-            return
-        tag = self._tag_at(at)
-        if tag >= 0:
-            self.finding_pressed.emit(tag)
-            return
-        if self.arranging.press_handle(at):
-            self._drag = ("size", at)
-            return
-        if self.arranging.press_knob(at):
-            self._drag = ("turn", at)
-            return
-        element = self._element_at(at)
-        if element and also:
-            self.also_pressed.emit(element)
-        elif element:
-            self.element_pressed.emit(element)
-            self._drag, self._dragged = ("move", at), QPointF(0, 0)
-        else:
-            self._drag, self._marquee = ("marquee", at), QRectF(at, at)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        at = event.position()
-        if self._drag is None:
-            self.setCursor(self._cursor_over(at))
-            if self.tape.on:
-                self.tape.hover(at)
-                self.pointed.emit(self.tape.words())
-                self.update()
-            else:
-                self._tell_place(at)
-            return
-        kind, last = self._drag
-        straight = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        if kind == "pan":
-            self.offset += at - last
-            self._fitted = False
-        elif kind == "bridge":
-            if self.bridges.is_dragging:
-                self.bridges.drag(at)
-        elif kind in ("sheet", "pair"):
-            (self.sheet if kind == "sheet" else self.pairs).drag(at)
-        elif kind == "size":
-            self.arranging.drag_handle(at)
-        elif kind == "turn":
-            self.arranging.drag_knob(at, in_steps=straight)
-        elif kind == "guide":
-            self.guides.drag(at)
-        elif kind == "tape":
-            self.tape.drag(at, straight=straight)
-            self.pointed.emit(self.tape.words())
-        elif kind == "marquee":
-            assert self._marquee is not None
-            self._marquee.setBottomRight(at)
-        else:
-            self._dragged += (at - last) / self.px_per_mm
-            freely = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-            far = (abs(self._dragged.x()) + abs(self._dragged.y())) * self.px_per_mm > LEAST_DRAG_PX
-            if far:
-                self.drag_mm = QPointF(*self.arranging.snapped(self._dragged.x(), self._dragged.y(), freely=freely))
-                self.pointed.emit(self.arranging.shift_words(self.drag_mm.x(), self.drag_mm.y()))
-        self._drag = (kind, at)
-        self.update()
-
-    def _cursor_over(self, at: QPointF) -> Qt.CursorShape:
-        if self.bridges.adding or self.tape.on:
-            return Qt.CursorShape.CrossCursor
-        knob = self.arranging.knob()
-        if knob is not None and (knob - at).manhattanLength() < 16:
-            return Qt.CursorShape.CrossCursor
-        corner = self.arranging.over_handle(at)
-        if corner >= 0:
-            return Qt.CursorShape.SizeFDiagCursor if corner in (0, 2) else Qt.CursorShape.SizeBDiagCursor
-        if self.pairs.over(at, self._pairs) is not None:
-            return Qt.CursorShape.SizeHorCursor
-        over = self._tag_at(at) >= 0 or self.bridges.number_at(at) >= 0 or bool(self._element_at(at))
-        return Qt.CursorShape.OpenHandCursor if over else Qt.CursorShape.ArrowCursor
+        self.hands.move(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        kind = self._drag[0] if self._drag else ""
-        self._drag = None
-        self.setCursor(Qt.CursorShape.CrossCursor if self.tape.on else Qt.CursorShape.ArrowCursor)
-        self.arranging.let_go()
-        if kind == "bridge":
-            placed = self.bridges.release()
-            if placed is not None:
-                self.bridge_placed.emit(*placed)
-        elif kind == "sheet":
-            margin = self.sheet.release()
-            if margin is not None:
-                self.margin_dragged.emit(*margin)
-        elif kind == "pair":
-            nudged = self.pairs.release()
-            if nudged is not None:
-                self.letter_nudged.emit(*nudged)
-        elif kind == "size":
-            sized = self.arranging.release_handle()
-            if sized is not None:
-                self.resized.emit(*sized)
-        elif kind == "turn":
-            angle = self.arranging.release_knob()
-            if angle is not None:
-                self.turned.emit(angle)
-        elif kind == "guide":
-            placed_guide = self.guides.release(event.position())
-            if placed_guide is not None:
-                self.guide_placed.emit(*placed_guide)
-        elif kind == "marquee":
-            self._take_marquee()
-        elif kind == "move" and not self.drag_mm.isNull():
-            self.moved.emit(self.drag_mm.x(), self.drag_mm.y())
-        if kind != "move":
-            self.drag_mm = QPointF(0, 0)
+        self.hands.release(event)
         self.update()
-
-    def _take_marquee(self) -> None:
-        """Take in hand whatever lies wholly inside the frame that was drawn."""
-        frame, self._marquee = self._marquee, None
-        if frame is None or self.job is None or max(abs(frame.width()), abs(frame.height())) < 5:
-            return
-        inside = self.arranging.inside(frame.normalized())
-        if inside:
-            self.picked.emit(inside)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         """By the right button where it is pressed, by the menu key on what is in hand."""
@@ -698,80 +538,38 @@ class Table(QWidget):
             held = self.arranging.picked[0] if self.arranging.picked else ""
             self.menu_wanted.emit(self.mapToGlobal(at.toPoint()), held)
             return
-        self.menu_wanted.emit(event.globalPos(), self._element_at(at))
+        self.menu_wanted.emit(event.globalPos(), self.element_at(at))
+
+    def pan_by(self, way: QPointF) -> None:
+        """Shift what is seen by so many pixels."""
+        self.offset += way
+        self._fitted = False
+        self.update()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         turn = event.angleDelta().y() or event.angleDelta().x()
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            self.offset += QPointF(turn / 2, 0)
-            self._fitted = False
-            self.update()
+            self.pan_by(QPointF(turn / 2, 0))
         else:
             self.zoom_by(1.0015**turn, event.position())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        arrows = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
-        if self.bridges.held >= 0 and self._bridge_key(Qt.Key(event.key())):
-            return
-        control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-        if event.key() in arrows and self.job is not None and control:
-            far = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-            self._grow_or_turn(*arrows[Qt.Key(event.key())], far=far)
-        elif event.key() in arrows and self.job is not None:
-            step = NUDGE_INCH_MM if self.job.unit.startswith("in") else NUDGE_MM
-            step *= 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-            dx, dy = arrows[Qt.Key(event.key())]
-            self.moved.emit(dx * step, dy * step)
-        elif event.key() == Qt.Key.Key_Space:
-            self._space = True
-        elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-            self.delete_wanted.emit()
-        elif event.key() == Qt.Key.Key_Escape and self.tape.on:
-            self.use_tape(on=False)
-        elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
-            self.zoom_by(1.25)
-        elif event.key() == Qt.Key.Key_Minus:
-            self.zoom_by(0.8)
-        else:
+        if not self.hands.key(event):
             super().keyPressEvent(event)
 
-    def _grow_or_turn(self, across: int, down: int, *, far: bool) -> None:
-        """With Control: up and down make what is in hand wider and narrower, left and right turn it."""
-        assert self.job is not None
-        if down:
-            step = NUDGE_INCH_MM if self.job.unit.startswith("in") else NUDGE_MM
-            self.grown.emit(-down * step * (10 if far else 1))
-        else:
-            self.turned.emit(-across * (15.0 if far else 1.0))
-
-    def _bridge_key(self, key: Qt.Key) -> bool:
-        """Left and right slide the bridge in hand along its edge; Delete takes it out; Escape lays it aside."""
-        ways = {Qt.Key.Key_Left: -BRIDGE_NUDGE_MM, Qt.Key.Key_Right: BRIDGE_NUDGE_MM}
-        if key in ways:
-            placed = self.bridges.slid(ways[key])
-            if placed is not None:
-                self.bridge_placed.emit(*placed)
-        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-            self.bridge_out.emit()
-        elif key == Qt.Key.Key_Escape:
-            self.bridge_held.emit(-1)
-        else:
-            return False
-        return True
-
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Space:
-            self._space = False
+        self.hands.key_up(event)
         super().keyReleaseEvent(event)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         if self._fitted:
             self.zoom_to_fit()
 
-    def _tag_at(self, at: QPointF) -> int:
+    def tag_at(self, at: QPointF) -> int:
+        """The number of the finding whose tag lies there; -1 for none."""
         return -1 if self.look == "waste" else self.marks.at(at)
 
-    def _element_at(self, at: QPointF) -> str:
+    def element_at(self, at: QPointF) -> str:
         """The topmost element whose box holds the point (boxes are easier to grab than letters)."""
         if self.result is None:
             return ""
@@ -784,7 +582,8 @@ class Table(QWidget):
                         return element.element.id
         return ""
 
-    def _tell_place(self, at: QPointF) -> None:
+    def tell_place(self, at: QPointF) -> None:
+        """Where the pointer is, in words."""
         if self.job is not None:
             x, y = self.level_at(at)
             unit = self.job.unit
