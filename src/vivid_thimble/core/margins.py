@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from vivid_thimble.core.errors import InputRefused, LengthNotUnderstood
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.job import Item
+from vivid_thimble.core.job import Item, Job, moved_design, scaled_design
 from vivid_thimble.core.lengths import Unit, parse_length
 
 SIDES = {"left": ("left",), "right": ("right",), "top": ("top",), "above": ("top",), "bottom": ("bottom",),
@@ -122,3 +122,20 @@ def move_for(margins: Margins, bounds: Box, item: Item) -> Move:
             wanted = whole / 2.0 if margins.centred else middle
         shifts.append(wanted - middle)
     return Move(factor, *shifts)
+
+
+def with_margins(job: Job, margins: Margins, bounds: Box) -> Job:
+    """The design of the item in hand, which has these bounds, brought to its margins; raises as move_for."""
+    move = move_for(margins, bounds, job.item)
+    if abs(move.factor - 1.0) < 1e-9:
+        return moved_design(job, move.dx, move.dy)
+    x, y = job.item.width / 2.0, job.item.height / 2.0  # it grows about the item's middle
+    grown_x = (move.factor - 1.0) * ((bounds[0] + bounds[2]) / 2.0 - x)
+    grown_y = (move.factor - 1.0) * ((bounds[1] + bounds[3]) / 2.0 - y)
+    return moved_design(scaled_design(job, move.factor), move.dx - grown_x, move.dy - grown_y)
+
+
+def centred(job: Job, margins: tuple[float, float, float, float], *, across: bool = True, down: bool = True) -> Job:
+    """The design of the item in hand, which has these margins (left, right, top, bottom), in the item's middle."""
+    left, right, top, bottom = margins
+    return moved_design(job, (right - left) / 2.0 if across else 0.0, (bottom - top) / 2.0 if down else 0.0)

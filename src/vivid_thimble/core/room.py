@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.blanks.bend import Bend
 from vivid_thimble.core.blanks.kinds import Ball, Blank, Cloth, Cylinder, Glass, Screen, Tapered
+from vivid_thimble.core.films import Film
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job import USUAL_FILM, USUAL_FRAME, Item, Method
 from vivid_thimble.core.steps.frame import Frame
@@ -36,9 +37,9 @@ def as_kind(item: Item, kind: type[Blank] | None) -> Item:
     """Another kind of blank with its usual lengths, and what goes with it: the back of glass, the film of a screen."""
     changed = with_blank(item, None if kind is None else kind())
     if kind is Screen:
-        return replace(_by_method(changed, "screen-stencil"), side="front")
+        return replace(by_method(changed, "screen-stencil"), side="front")
     if isinstance(item.blank, Screen) and item.method == "screen-stencil":
-        changed = _by_method(changed, "decal")  # the mesh is gone, and what it had brought along
+        changed = by_method(changed, "decal")  # the mesh is gone, and what it had brought along
     if kind is Glass:
         return replace(changed, side="behind")
     if kind is Cloth:
@@ -46,9 +47,10 @@ def as_kind(item: Item, kind: type[Blank] | None) -> Item:
     return replace(changed, side="front") if kind is not None and item.side == "behind" else changed
 
 
-def _by_method(item: Item, method: Method) -> Item:
-    """An item decorated by another method, with its usual film and frame; films below keep names and colours."""
-    usual = USUAL_FILM[method]
+def by_method(item: Item, method: Method, usual: Film | None = None) -> Item:
+    """An item decorated by another method, with its usual film (of the stock, if one is given) and frame; films below
+    keep names and colours."""
+    usual = usual or USUAL_FILM[method]
     layers = tuple(
         replace(la, film=replace(usual, name=la.film.name, colour=la.film.colour) if k else usual)
         for k, la in enumerate(item.layers)

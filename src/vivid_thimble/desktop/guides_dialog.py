@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QListWidget, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QListWidget, QVBoxLayout, QWidget
 
 from vivid_thimble.core.job import Guide, with_item
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.desktop.number_field import NumberField
+from vivid_thimble.desktop.panel import push_button
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.words import tr
 
@@ -34,30 +35,23 @@ class GuidesDialog(QDialog):
         self.edge.setAccessibleName(tr("From which edge"))
         for key, word in FROM:
             self.edge.addItem(tr(word), key)
-        add = self._button("&Add", "addGuide", self._add)
+        add = push_button("&Add", "addGuide", self._add)
         row.addWidget(self.length, 1)
         row.addWidget(self.edge)
         row.addWidget(add)
         self.list = QListWidget()
         self.list.setObjectName("guideList")
         self.list.setAccessibleName(tr("Guides of the item"))
-        self.remove_button = self._button("&Take it away", "removeGuide", self._remove)
+        self.remove_button = push_button("&Take it away", "removeGuide", self._remove)
         below.addWidget(self.remove_button)
         below.addStretch()
-        below.addWidget(self._button("Close", "closeGuides", self.close))
+        below.addWidget(push_button("Close", "closeGuides", self.close))
         whole.addWidget(line)
         whole.addLayout(row)
         whole.addWidget(self.list, 1)
         whole.addLayout(below)
         session.job_changed.connect(self._show)
         self._show()
-
-    def _button(self, word: str, name: str, then: object) -> QPushButton:
-        button = QPushButton(tr(word))
-        button.setObjectName(name)
-        button.setAutoDefault(False)
-        button.clicked.connect(then)
-        return button
 
     def _show(self) -> None:
         job = self._session.job

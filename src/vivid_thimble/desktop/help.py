@@ -16,12 +16,12 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QTextBrowser,
     QVBoxLayout,
     QWidget,
 )
 
+from vivid_thimble.desktop.panel import push_button
 from vivid_thimble.desktop.theme import palette_in_use, px
 from vivid_thimble.desktop.words import tr
 
@@ -159,19 +159,12 @@ class Tour(QFrame):
         column.addWidget(self.line)
         row.addWidget(self.count)
         row.addStretch()
-        self.back_button = self._button(row, "&Back", "tourBack", lambda: self._turn(-1))
-        self.next_button = self._button(row, "&Next", "tourNext", lambda: self._turn(1))
-        self._button(row, "End the tour", "tourEnd", self.end)
+        self.back_button = push_button("&Back", "tourBack", lambda: self._turn(-1), row)
+        self.next_button = push_button("&Next", "tourNext", lambda: self._turn(1), row)
+        push_button("End the tour", "tourEnd", self.end, row)
         column.addLayout(row)
         self.setFixedWidth(px(420))
         self.setAccessibleName(tr("Tour of the window"))
-
-    def _button(self, row: QHBoxLayout, word: str, name: str, then: object) -> QPushButton:
-        button = QPushButton(tr(word))
-        button.setObjectName(name)
-        button.clicked.connect(then)
-        row.addWidget(button)
-        return button
 
     def begin(self) -> None:
         self._at = 0

@@ -19,9 +19,7 @@ LARGEST_PX = 1800
 class ItemPhoto(QObject):
     """Calls ``shown`` with the picture, or None."""
 
-    def __init__(
-        self, session: Session, shown: Callable[[QImage | None], object], told: Callable[[str], object]
-    ) -> None:
+    def __init__(self, session: Session, shown: Shown, told: Callable[[str], object]) -> None:
         super().__init__(session)
         self._session, self._shown, self._told = session, shown, told
         self._asset = ""

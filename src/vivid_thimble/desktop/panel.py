@@ -116,6 +116,22 @@ def tab_row(
     return row, buttons
 
 
+def push_button(
+    word: str, name: str, then: Callable[[], object] | None = None, into: QLayout | None = None, *, tip: str = ""
+) -> QPushButton:
+    """A button that Enter in a field does not press; ``then``: what it does, ``into``: where it lies."""
+    made = QPushButton(tr(word))
+    made.setObjectName(name)
+    made.setAutoDefault(False)
+    if tip:
+        made.setToolTip(tr(tip))
+    if then is not None:
+        made.clicked.connect(lambda _=False: then())
+    if into is not None:
+        into.addWidget(made)
+    return made
+
+
 def clear_layout(layout: QLayout) -> None:
     """Take all widgets out of a layout and let Qt delete them."""
     while layout.count():

@@ -12,6 +12,17 @@ from vivid_thimble.core.lengths import UNITS, Unit
 
 PaletteChoice = Literal["desktop", "day", "evening"]
 PALETTE_CHOICES: tuple[PaletteChoice, ...] = get_args(PaletteChoice)
+PALETTE_WORDS: tuple[tuple[PaletteChoice, str], ...] = (
+    ("desktop", "Colours of the desktop"),
+    ("day", "Workroom by day"),
+    ("evening", "Workroom by evening"),
+)
+UNIT_WORDS: tuple[tuple[Unit, str], ...] = (
+    ("mm", "millimetres"),
+    ("cm", "centimetres"),
+    ("in", "inches"),
+    ("in/16", "inches and fractions"),
+)
 TEXT_SCALES = (1.0, 1.1, 1.25, 1.5)
 LANGUAGES = (("", "As the desktop"), ("en", "English"), ("de", "Deutsch"))
 MOST_VERSIONS = (0, 5, 20, 100)

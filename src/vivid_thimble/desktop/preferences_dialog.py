@@ -34,7 +34,9 @@ from vivid_thimble.desktop.panel import set_role, tab_row
 from vivid_thimble.desktop.preferences import (
     LANGUAGES,
     MOST_VERSIONS,
+    PALETTE_WORDS,
     TEXT_SCALES,
+    UNIT_WORDS,
     Preferences,
     keep_preferences,
     read_preferences,
@@ -43,8 +45,6 @@ from vivid_thimble.desktop.theme import palette_in_use, px
 from vivid_thimble.desktop.words import tr
 
 PAGES = (("look", "Look"), ("work", "Work"), ("screen", "True size"), ("keys", "Keys"))
-PALETTES = (("desktop", "As the desktop"), ("day", "Workroom by day"), ("evening", "Workroom by evening"))
-UNITS = (("mm", "millimetres"), ("cm", "centimetres"), ("in", "inches"), ("in/16", "inches and fractions"))
 CHECK_PX = 400
 """So long is the line that is measured on the screen."""
 FIXED_KEYS = (
@@ -95,7 +95,7 @@ class PreferencesDialog(QDialog):
     def _look(self) -> QWidget:
         page = QWidget()
         form = _form(page)
-        form.addRow(tr("Colours"), self._box("prefPalette", "Colours", PALETTES, self._values.palette, "palette"))
+        form.addRow(tr("Colours"), self._box("prefPalette", "Colours", PALETTE_WORDS, self._values.palette, "palette"))
         sizes = [(scale, f"{scale * 100:.0f} %") for scale in TEXT_SCALES]
         form.addRow(
             tr("Text size"), self._box("prefTextScale", "Text size", sizes, self._values.text_scale, "text_scale")
@@ -111,7 +111,9 @@ class PreferencesDialog(QDialog):
     def _work(self) -> QWidget:
         page = QWidget()
         form = _form(page)
-        form.addRow(tr("Unit of new jobs"), self._box("prefUnit", "Unit of new jobs", UNITS, self._values.unit, "unit"))
+        form.addRow(
+            tr("Unit of new jobs"), self._box("prefUnit", "Unit of new jobs", UNIT_WORDS, self._values.unit, "unit")
+        )
         versions = [(most, "None" if not most else f"The last {most}") for most in MOST_VERSIONS]
         if self._values.versions not in MOST_VERSIONS:
             versions.append((self._values.versions, f"The last {self._values.versions}"))

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from PySide6.QtCore import QMarginsF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QPageLayout, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QColor, QFont, QPageLayout, QPainter, QPainterPath, QPen, QPolygonF
 from PySide6.QtPrintSupport import QPrinter
 
 from vivid_thimble.core.geometry.path import Box, box_round
@@ -61,27 +61,26 @@ def prepared_printer() -> QPrinter:
 
 def print_result(printer: QPrinter, result: ItemResult, unit: Unit) -> int:
     """Print an item at true size; returns how many pages it took."""
-    whole = box_round([outline_of(result.item).bounds, result.sheet_bounds])
+    outline = outline_of(result.item)
+    whole = box_round([outline.bounds, result.sheet_bounds])
     assert whole is not None
+    films = [(QColor(la.layer.film.colour), painter_path(la.kept.polygons)) for la in reversed(result.layers)]
+    drawn = QPolygonF([QPointF(x, y) for x, y in outline.exterior.coords]), films
     paper = printer.pageLayout().paintRect(QPageLayout.Unit.Millimeter)
     pages = pages_for(whole, (paper.width(), paper.height()))
     with QPainter(printer) as painter:
         for number, page in enumerate(pages):
             if number:
                 printer.newPage()
-            _draw_page(painter, printer, result, page, (number + 1, len(pages)), unit)
+            _draw_part(painter, printer.resolution() / 25.4, page, *drawn)
+            _draw_foot(painter, result, page, (number + 1, len(pages)), unit)
     return len(pages)
 
 
-def _draw_page(
-    painter: QPainter,
-    printer: QPrinter,
-    result: ItemResult,
-    page: Page,
-    number: tuple[int, int],
-    unit: Unit,
+def _draw_part(
+    painter: QPainter, dots: float, page: Page, outline: QPolygonF, films: list[tuple[QColor, QPainterPath]]
 ) -> None:
-    dots = printer.resolution() / 25.4
+    """What a page shows of the item's outline and its films, the lowest first; ``dots`` for each mm."""
     left, top, right, bottom = page.shows
     painter.resetTransform()
     painter.setClipping(False)
@@ -92,25 +91,22 @@ def _draw_page(
     painter.translate(-left, -top)
     painter.setPen(QPen(QColor("#888888"), 0.15, Qt.PenStyle.DashLine))
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    outline = outline_of(result.item).exterior.coords
-    painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in outline]))
-    for layer in reversed(result.layers):
-        colour = QColor(layer.layer.film.colour)
+    painter.drawPolygon(outline)
+    for colour, path in films:
         painter.setPen(QPen(colour.darker(140), 0.1))
-        colour.setAlpha(110)
-        painter.setBrush(colour)
-        painter.drawPath(painter_path(layer.kept.polygons))
+        thin = QColor(colour)
+        thin.setAlpha(110)
+        painter.setBrush(thin)
+        painter.drawPath(path)
     painter.restore()
     painter.setPen(QPen(QColor("#bbbbbb"), 0.1))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawRect(area)
-    _draw_foot(painter, result, page, number, unit, bottom - top)
 
 
-def _draw_foot(
-    painter: QPainter, result: ItemResult, page: Page, number: tuple[int, int], unit: Unit, top: float
-) -> None:
+def _draw_foot(painter: QPainter, result: ItemResult, page: Page, number: tuple[int, int], unit: Unit) -> None:
     """A rule of known length, and which page it is."""
+    top = page.shows[3] - page.shows[1]
     inches = unit.startswith("in")
     length = RULE_IN * 25.4 if inches else RULE_MM
     step, each = (25.4 / 8, 8) if inches else (5.0, 2)

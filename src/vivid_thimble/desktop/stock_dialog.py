@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path as FilePath
 from typing import Any, Literal
@@ -52,7 +51,7 @@ from vivid_thimble.core.stock import (
     taken_over,
 )
 from vivid_thimble.desktop.number_field import FigureField, NumberField
-from vivid_thimble.desktop.panel import set_role, tab_row
+from vivid_thimble.desktop.panel import push_button, set_role, tab_row
 from vivid_thimble.desktop.size_strip import METHOD_WORDS
 from vivid_thimble.desktop.swatch import swatch
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
@@ -175,9 +174,9 @@ class StockDialog(QDialog):
         self.list.currentRowChanged.connect(lambda _: self._show_entry())
         left.addWidget(self.list, 1)
         row = QHBoxLayout()
-        self.copy_button = self._button(row, "&New from it", "stockCopy", self._copy)
-        self.remove_button = self._button(row, "&Remove", "stockRemove", self._remove)
-        self.back_button = self._button(row, "As s&hipped", "stockBack", self._as_shipped)
+        self.copy_button = push_button("&New from it", "stockCopy", self._copy, row)
+        self.remove_button = push_button("&Remove", "stockRemove", self._remove, row)
+        self.back_button = push_button("As s&hipped", "stockBack", self._as_shipped, row)
         left.addLayout(row)
         body.addLayout(left, 2)
         scroll = QScrollArea()
@@ -193,19 +192,11 @@ class StockDialog(QDialog):
         self.told.setProperty("role", "hint")
         whole.addWidget(self.told)
         row = QHBoxLayout()
-        self._button(row, "&Import…", "stockImport", self._import)
-        self._button(row, "&Export mine…", "stockExport", self._export)
+        push_button("&Import…", "stockImport", self._import, row)
+        push_button("&Export mine…", "stockExport", self._export, row)
         row.addStretch()
-        self._button(row, "Close", "stockClose", self.close)
+        push_button("Close", "stockClose", self.close, row)
         whole.addLayout(row)
-
-    def _button(self, row: QHBoxLayout, word: str, name: str, then: Callable[[], object]) -> QPushButton:
-        button = QPushButton(tr(word))
-        button.setObjectName(name)
-        button.setAutoDefault(False)
-        button.clicked.connect(lambda _=False: then())
-        row.addWidget(button)
-        return button
 
     # -- showing --------------------------------------------------------------------
 

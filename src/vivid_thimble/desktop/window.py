@@ -38,7 +38,13 @@ from vivid_thimble.desktop.inspecting.size_page import surface_words
 from vivid_thimble.desktop.item_photo import ItemPhoto
 from vivid_thimble.desktop.job_files import JobFiles
 from vivid_thimble.desktop.panel import clear_layout
-from vivid_thimble.desktop.preferences import PaletteChoice, Preferences, keep_preferences, read_preferences
+from vivid_thimble.desktop.preferences import (
+    PALETTE_WORDS,
+    PaletteChoice,
+    Preferences,
+    keep_preferences,
+    read_preferences,
+)
 from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.size_strip import SizeStrip
@@ -59,11 +65,6 @@ PATIENCE_MS = 400
 HANDLES_IN = ("gather", "shape")
 """Stations in which what is in hand shows its handles."""
 STATION_LOOKS: dict[str, Look] = {"cut": "cut", "weed": "waste"}
-PALETTE_WORDS: tuple[tuple[PaletteChoice, str], ...] = (
-    ("desktop", "Colours of the desktop"),
-    ("day", "Workroom by day"),
-    ("evening", "Workroom by evening"),
-)
 
 
 class MainWindow(QMainWindow):
@@ -229,7 +230,7 @@ class MainWindow(QMainWindow):
         self.strip.item_wanted.connect(self.session.hold_item)
         self.table.finding_pressed.connect(self._hold_marked)
         self.table.pointed.connect(lambda words: self.place_label.setText(tr(words)))
-        self.preferences_changed.connect(self._take_preferences)
+        self.preferences_changed.connect(self.take_preferences)
         start = self.start_page
         start.item_wanted.connect(self.files.new)
         start.art_wanted.connect(self._begin_with_art)
@@ -507,7 +508,8 @@ class MainWindow(QMainWindow):
         keep_preferences(values)
         self.preferences_changed.emit(values)
 
-    def _take_preferences(self, values: Preferences) -> None:
+    def take_preferences(self, values: Preferences) -> None:
+        """What the window itself goes by."""
         self.table.screen_px_per_mm = values.screen_px_per_mm
         self.table.update()
 

@@ -104,7 +104,7 @@ class Workroom(QObject):
                 self._replace(window)
             use_palette(self._app, values)
         for window in self.windows:
-            window.table.screen_px_per_mm = values.screen_px_per_mm
+            window.take_preferences(values)
             window.use_palette(palette)
 
     def _replace(self, window: MainWindow) -> None:

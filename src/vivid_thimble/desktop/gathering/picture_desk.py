@@ -40,7 +40,7 @@ from vivid_thimble.desktop.gathering.picture_canvas import PictureCanvas, Tool
 from vivid_thimble.desktop.gathering.separation_controls import SeparationControls
 from vivid_thimble.desktop.gathering.smoothness import SmoothnessSlider
 from vivid_thimble.desktop.number_field import NumberField
-from vivid_thimble.desktop.panel import Panel, set_quietly, show_row
+from vivid_thimble.desktop.panel import Panel, push_button, set_quietly, show_row
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.theme import PALETTES
@@ -151,7 +151,7 @@ class PictureDesk(WorkingDialog):
             "Click the four corners of something that should be a rectangle.",
             self._corner,
         )
-        self.whole = self._button(page, "deskWhole", "The whole picture again", self._whole)
+        self.whole = push_button("The whole picture again", "deskWhole", self._whole, page.column)
         page.section("Tones")
         self.tones: dict[str, QSlider] = {}
         for name, word, low, high, scale, _ in TONES:
@@ -166,7 +166,7 @@ class PictureDesk(WorkingDialog):
         self.invert.setObjectName("deskInvert")
         self.invert.clicked.connect(lambda on: self._prepare("invert", on))
         page.column.addWidget(self.invert)
-        self.as_it_came = self._button(page, "deskReset", "Tones as they came", self._reset_tones)
+        self.as_it_came = push_button("Tones as they came", "deskReset", self._reset_tones, page.column)
         page.column.addStretch()
         return page
 
@@ -188,8 +188,8 @@ class PictureDesk(WorkingDialog):
         self.connected = QCheckBox(tr("only what is connected to the click"))
         self.connected.setObjectName("deskConnected")
         page.column.addWidget(self.connected)
-        self.back = self._button(
-            page, "deskBack", "Bring the background back", lambda: self._change("Background back", background=())
+        self.back = push_button(
+            "Bring the background back", "deskBack", lambda: self._change("Background back", background=()), page.column
         )
         page.section("By hand")
         on = self._tool("add", "Brush o&n", "free", "Paint over what should be kept.", partial(self._brush, True))
@@ -202,8 +202,8 @@ class PictureDesk(WorkingDialog):
         self.brush.setAccessibleName(tr("Width of the brush"))
         self.brush.valueChanged.connect(lambda _: self._take_tool())
         page.row("&Brush", self.brush)
-        self.unbrushed = self._button(
-            page, "deskUnbrushed", "Without the brush", lambda: self._change("Without the brush", strokes=())
+        self.unbrushed = push_button(
+            "Without the brush", "deskUnbrushed", lambda: self._change("Without the brush", strokes=()), page.column
         )
         page.section("Cut an object out")
         says = "Scribble on the object."
@@ -211,8 +211,8 @@ class PictureDesk(WorkingDialog):
         says = "Scribble on what goes; without it the picture's frame is ground."
         goes = self._tool("goes", "Scribble: &goes", "free", says, partial(self._scribble, False))
         _beside(page, stays, goes)
-        self.uncut = self._button(
-            page, "deskUncut", "Without cutting out", lambda: self._change("Without cutting out", scribbles=())
+        self.uncut = push_button(
+            "Without cutting out", "deskUncut", lambda: self._change("Without cutting out", scribbles=()), page.column
         )
         page.section("Leftovers")
         self.leftovers = page.hint()
@@ -252,8 +252,11 @@ class PictureDesk(WorkingDialog):
         self.pen = NumberField("Width of the pen", "deskPen")
         self.pen.committed.connect(lambda mm: self._change("Width of the pen", pen_width=mm))
         self.pen_row = page.row("&Pen", self.pen)
-        self.own_pen = self._button(
-            page, "deskOwnPen", "As wide as it was drawn", lambda: self._change("Width of the pen", pen_width=None)
+        self.own_pen = push_button(
+            "As wide as it was drawn",
+            "deskOwnPen",
+            lambda: self._change("Width of the pen", pen_width=None),
+            page.column,
         )
         self.nodes = page.hint()
         self.before = QPushButton(tr("Hold to see it &before"))
@@ -276,13 +279,6 @@ class PictureDesk(WorkingDialog):
         button.clicked.connect(lambda on, n=name: self._hold(n if on else ""))
         self._jobs[name] = _Job(tool, says, then)
         self._tools.addButton(button)
-        return button
-
-    def _button(self, page: Panel, name: str, word: str, then: Callable[[], None]) -> QPushButton:
-        button = QPushButton(tr(word))
-        button.setObjectName(name)
-        button.clicked.connect(lambda _=False: then())
-        page.column.addWidget(button)
         return button
 
     # -- showing --------------------------------------------------------------------

@@ -10,8 +10,8 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QPushButton
 
 from vivid_thimble.core.films import Film
-from vivid_thimble.core.job import USUAL_FILM, USUAL_FRAME, Item, mirror_reason, with_item, with_layer
-from vivid_thimble.core.steps.frame import Frame
+from vivid_thimble.core.job import mirror_reason, with_item, with_layer
+from vivid_thimble.core.room import by_method
 from vivid_thimble.core.stock import films_for
 from vivid_thimble.core.surfaces import SURFACES
 from vivid_thimble.desktop.number_field import NumberField
@@ -137,17 +137,9 @@ class FilmPage(Panel):
 
     def _set_method(self, method: Any) -> None:
         """Another method brings its usual film and surround."""
-
-        def changed(item: Item) -> Item:
-            usual = next(iter(films_for(self.workshop.stock, method)), USUAL_FILM[method])
-            layers = [
-                replace(layer, film=replace(usual, name=layer.film.name, colour=layer.film.colour))
-                for layer in item.layers
-            ]
-            layers[0] = replace(layers[0], film=usual)  # the films below keep their names and colours
-            return replace(item, method=method, layers=tuple(layers), frame=USUAL_FRAME.get(method, Frame()))
-
-        self.session.change("Method", with_item(self.session.job, changed))
+        usual = next(iter(films_for(self.workshop.stock, method)), None)
+        job = with_item(self.session.job, lambda item: by_method(item, method, usual))
+        self.session.change("Method", job)
 
     def _set_surround(self, value: float) -> None:
         if value < 0:

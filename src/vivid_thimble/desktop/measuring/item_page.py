@@ -8,7 +8,7 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QObject, Signal
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QColorDialog, QHBoxLayout, QLineEdit, QPushButton
+from PySide6.QtWidgets import QColorDialog, QHBoxLayout, QLineEdit
 
 from vivid_thimble.core.blanks.kinds import BLANKS, ROUND, Ball, Blank, measured
 from vivid_thimble.core.errors import ThimbleError
@@ -19,7 +19,8 @@ from vivid_thimble.core.sets import another_item, without_item
 from vivid_thimble.core.stock import Thing
 from vivid_thimble.desktop.measuring.tape_picture import LETTERS, TapePicture
 from vivid_thimble.desktop.number_field import FigureField, NumberField
-from vivid_thimble.desktop.panel import Panel, clear_layout, show_row
+from vivid_thimble.desktop.panel import Panel, clear_layout, push_button, show_row
+from vivid_thimble.desktop.preferences import UNIT_WORDS
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.swatch import swatch
 from vivid_thimble.desktop.theme import palette_in_use
@@ -33,7 +34,6 @@ KINDS: tuple[tuple[str, str], ...] = (
 )
 BY_TAG: dict[str, type[Blank]] = {str(kind.__struct_config__.tag): kind for kind in BLANKS}
 SHOWN = (("third", "The seen part"), ("half", "Half of it"), ("all", "All round"))
-UNIT_WORDS = (("mm", "millimetres"), ("cm", "centimetres"), ("in", "inches"), ("in/16", "inches and fractions"))
 
 
 class ItemPage(Panel):
@@ -84,31 +84,24 @@ class ItemPage(Panel):
     def _build_more(self) -> None:
         self.section("How it looks")
         row = QHBoxLayout()
-        self.colour_button = self._button(row, "&Colour…", "itemColour", self._ask_colour)
-        self.photo_button = self._button(row, "&Photo…", "itemPhoto", self.photo_wanted.emit)
-        self.plain_button = self._button(row, "Pla&in", "itemPlain", self._make_plain)
+        self.colour_button = push_button("&Colour…", "itemColour", self._ask_colour, row)
+        self.photo_button = push_button("&Photo…", "itemPhoto", self.photo_wanted.emit, row)
+        self.plain_button = push_button("Pla&in", "itemPlain", self._make_plain, row)
         self.column.addLayout(row)
         self.section("Items of this job")
         row = QHBoxLayout()
-        self._button(row, "&Another like it", "anotherItem", lambda: self._items("Another item", another_item))
-        self.remove_button = self._button(
-            row, "&Take it out", "removeItem", lambda: self._items("Take the item out", without_item)
+        push_button("&Another like it", "anotherItem", lambda: self._items("Another item", another_item), row)
+        self.remove_button = push_button(
+            "&Take it out", "removeItem", lambda: self._items("Take the item out", without_item), row
         )
         self.column.addLayout(row)
         self.section("Things you decorate again")
         self.things_box = self.choice("things", (), self._take_thing)
         self.row("Measu&red", self.things_box)
         row = QHBoxLayout()
-        self._button(row, "&Keep this one", "keepThing", self._keep_thing)
-        self.forget_button = self._button(row, "&Forget it", "forgetThing", self._forget_thing)
+        push_button("&Keep this one", "keepThing", self._keep_thing, row)
+        self.forget_button = push_button("&Forget it", "forgetThing", self._forget_thing, row)
         self.column.addLayout(row)
-
-    def _button(self, row: QHBoxLayout, word: str, name: str, then: Callable[[], object]) -> QPushButton:
-        button = QPushButton(tr(word))
-        button.setObjectName(name)
-        button.clicked.connect(lambda _=False: then())
-        row.addWidget(button)
-        return button
 
     # -- showing --------------------------------------------------------------------
 

@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QPushButton
+from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit
 
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.job import moved_design, scaled_design
 from vivid_thimble.core.lengths import format_length
-from vivid_thimble.core.margins import EXAMPLE, Margins, move_for, parse_margins
+from vivid_thimble.core.margins import EXAMPLE, Margins, centred, parse_margins, with_margins
 from vivid_thimble.core.room import Fitting, what_fits
 from vivid_thimble.desktop.number_field import NumberField
-from vivid_thimble.desktop.panel import Panel
+from vivid_thimble.desktop.panel import Panel, push_button
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.words import tr
@@ -49,7 +48,7 @@ class MarginsPage(Panel):
             grid.addWidget(field, k // 2, 2 * (k % 2) + 1)
             self.fields[side] = field
         self.column.addLayout(grid)
-        self.centre_button = self._button("&Centre it both ways", "centreBoth", self._centre)
+        self.centre_button = push_button("&Centre it both ways", "centreBoth", self._centre, self.column)
         self.section("What size fits")
         self.room_field = NumberField("Room to every edge", "fitRoom", positive=False)
         self.room_field.set_value(10.0)
@@ -57,15 +56,8 @@ class MarginsPage(Panel):
         self.row("&Room round", self.room_field)
         self.fit_line = self.hint()
         self.fit_line.setObjectName("fitLine")
-        self.fit_button = self._button("&Make it that size, centred", "makeFit", self._make_fit)
+        self.fit_button = push_button("&Make it that size, centred", "makeFit", self._make_fit, self.column)
         self.column.addStretch()
-
-    def _button(self, word: str, name: str, then: object) -> QPushButton:
-        button = QPushButton(tr(word))
-        button.setObjectName(name)
-        button.clicked.connect(then)
-        self.column.addWidget(button)
-        return button
 
     def show_job(self) -> None:
         for field in (*self.fields.values(), self.room_field):
@@ -116,29 +108,17 @@ class MarginsPage(Panel):
         if result is None or result.bounds is None:
             return False
         try:
-            move = move_for(margins, result.bounds, self.session.job.item)
+            job = with_margins(self.session.job, margins, result.bounds)
         except ThimbleError as error:
             self._say(str(error), wrong=True)
             return False
-        job = self.session.job
-        if abs(move.factor - 1.0) > 1e-9:
-            job = scaled_design(job, move.factor)
-            x, y = job.item.width / 2.0, job.item.height / 2.0  # it grew about the item's middle
-            left, top, right, bottom = result.bounds
-            grown = (move.factor - 1.0) * ((left + right) / 2.0 - x), (move.factor - 1.0) * ((top + bottom) / 2.0 - y)
-            job = moved_design(job, move.dx - grown[0], move.dy - grown[1])
-        else:
-            job = moved_design(job, move.dx, move.dy)
         self.session.change("Margin", job)
         return True
 
     def _centre(self) -> None:
         result = self.session.result
-        if result is None or result.margins is None:
-            return
-        left, right, top, bottom = result.margins
-        job = moved_design(self.session.job, (right - left) / 2.0, (bottom - top) / 2.0)
-        self.session.change("Centre", job)
+        if result is not None and result.margins is not None:
+            self.session.change("Centre", centred(self.session.job, result.margins))
 
     def _make_fit(self) -> None:
         """Both sizes follow from one; the place is centred first, so that it stays inside while it is sized."""

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QGridLayout, QPushButton
+from PySide6.QtWidgets import QGridLayout
 
 from vivid_thimble.core.bridge_edits import automatic, locked, without_bridge, without_unfit
 from vivid_thimble.core.job import Job
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.results import FoundBridges
-from vivid_thimble.desktop.panel import Panel
+from vivid_thimble.desktop.panel import Panel, push_button
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.wrapping_list import WrappingList
@@ -37,30 +37,24 @@ class BridgePanel(Panel):
         self.column.addWidget(self.list)
         grid = QGridLayout()
         grid.setSpacing(4)
-        self.add_button = self._button("&Add one", "bridgeAdd", "Then press on the table, near a middle")
+        self.add_button = push_button("&Add one", "bridgeAdd", tip="Then press on the table, near a middle")
         self.add_button.setCheckable(True)
         self.add_button.toggled.connect(self.adding)
-        self.out_button = self._button("Ta&ke it out", "bridgeOut", "No bridge is placed there again")
-        self.out_button.clicked.connect(lambda _=False: self.take_out())
-        self.lock_button = self._button("&Lock all", "bridgeLock", "All stay where they are, whatever changes later")
-        self.lock_button.clicked.connect(lambda _=False: self._lock())
-        self.auto_button = self._button("A&ll by itself", "bridgeAutomatic", "Forget what was placed by hand")
-        self.auto_button.clicked.connect(lambda _=False: self._forget())
+        self.out_button = push_button("Ta&ke it out", "bridgeOut", self.take_out, tip="No bridge is placed there again")
+        self.lock_button = push_button(
+            "&Lock all", "bridgeLock", self._lock, tip="All stay where they are, whatever changes later"
+        )
+        self.auto_button = push_button(
+            "A&ll by itself", "bridgeAutomatic", self._forget, tip="Forget what was placed by hand"
+        )
         for k, button in enumerate((self.add_button, self.out_button, self.lock_button, self.auto_button)):
             grid.addWidget(button, k // 2, k % 2)
         self.column.addLayout(grid)
-        self.unfit_button = self._button(
-            "Forget what does not fit", "bridgeUnfit", "They fit again if the design is as it was"
+        tip = "They fit again if the design is as it was"
+        self.unfit_button = push_button(
+            "Forget what does not fit", "bridgeUnfit", self._drop_unfit, self.column, tip=tip
         )
-        self.unfit_button.clicked.connect(lambda _=False: self._drop_unfit())
-        self.column.addWidget(self.unfit_button)
         self.hint("On the table: drag a bridge along its middle's edge, turn it by its far end; Delete takes it out.")
-
-    def _button(self, word: str, name: str, tip: str) -> QPushButton:
-        button = QPushButton(tr(word))
-        button.setObjectName(name)
-        button.setToolTip(tr(tip))
-        return button
 
     def show_bridges(self, owner: str, own: FoundBridges | None) -> None:
         """Those of a step of an element or film; None for none."""

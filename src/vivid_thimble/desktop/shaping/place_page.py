@@ -15,12 +15,13 @@ from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job import Element, Job, Placement, find_element, moved_design, with_element
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.linked import leader_of, unlinked, with_copies
+from vivid_thimble.core.margins import centred
 from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sets import leave_set, shared_of
 from vivid_thimble.core.sources.copied import Copied
 from vivid_thimble.core.sources.lettering import NO_HEIGHTS, LetterHeights, Words
 from vivid_thimble.desktop.number_field import FigureField, NumberField
-from vivid_thimble.desktop.panel import Panel, set_quietly, show_row
+from vivid_thimble.desktop.panel import Panel, push_button, set_quietly, show_row
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.words import tr
 
@@ -165,13 +166,10 @@ class PlacePage(Panel):
         self.column.addWidget(self.unlink_button)
 
     def _button(self, row: QLayout | None, word: str, name: str, then: Callable[[], object]) -> QPushButton:
-        button = QPushButton(tr(word))
-        button.setObjectName(name)
-        button.setStyleSheet("padding-left: 6px; padding-right: 6px;")
-        button.clicked.connect(lambda _=False: then())
-        if row is not None:
-            row.addWidget(button)
-        return button
+        """A narrow one: two and three stand side by side."""
+        made = push_button(word, name, then, row)
+        made.setStyleSheet("padding-left: 6px; padding-right: 6px;")
+        return made
 
     # -- showing --------------------------------------------------------------------
 
@@ -248,9 +246,8 @@ class PlacePage(Panel):
         result = self.session.result
         if result is None or result.margins is None:
             return
-        left, right, top, bottom = result.margins
-        dx, dy = ((right - left) / 2 if across else 0.0), ((bottom - top) / 2 if down else 0.0)
-        self.session.change("Centre", moved_design(self.session.job, dx, dy))
+        job = centred(self.session.job, result.margins, across=across, down=down)
+        self.session.change("Centre", job)
 
     def _resize(self, axis: int, value: float) -> None:
         """Scale the chosen element so that its finished box gets the typed size; a copy takes along what it copies."""
