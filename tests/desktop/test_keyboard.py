@@ -7,8 +7,12 @@ from collections.abc import Callable
 from importlib import resources
 from pathlib import Path as FilePath
 
+import ezdxf
 import pytest
+import shapely
+from ezdxf.bbox import extents
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -22,10 +26,11 @@ from PySide6.QtWidgets import (
 )
 
 from tests.desktop.conftest import Hand
-from vivid_thimble.core.blanks.kinds import Ball, Tapered
+from vivid_thimble.core.blanks.kinds import Ball, Cylinder, Tapered
 from vivid_thimble.core.demo import BOATS, CREW
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.line_portrait import LinePortrait
+from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.steps import Bridges, Join, Weld
 from vivid_thimble.desktop.set_dialog import SetDialog
 
@@ -255,6 +260,28 @@ def test_a_tapered_lantern_with_the_regattas_initials(keyboard: Keyboard) -> Non
     assert keyboard.window.table.on_item.shown is not None
 
 
+def test_a_band_of_reeds_round_a_lantern_glass(keyboard: Keyboard, pick_file: Callable[[FilePath], None]) -> None:
+    session = keyboard.window.session
+    keyboard.station("measure")
+    keyboard.pick("itemKind", "cylinder")
+    keyboard.fill("blank_girth", "26 cm")
+    keyboard.fill("blank_height", "90")
+    keyboard.fill("blank_handle", "20")
+    keyboard.station("gather")
+    pick_file(FilePath(str(DEMO / "heron-and-reeds.svg")))
+    keyboard.push("addDrawing")
+    keyboard.station("measure")
+    keyboard.push("measure_margins")
+    keyboard.fill("fitRoom", "4")
+    keyboard.push("makeFit")
+    blank = session.job.item.blank
+    assert isinstance(blank, Cylinder) and blank.around == 240.0
+    wide, high = session.result.size
+    assert high == pytest.approx(session.job.item.height - 8.0, abs=0.05) and wide < blank.around
+    left, right, top, bottom = session.result.margins
+    assert (left, top) == (pytest.approx(right, abs=0.05), pytest.approx(bottom, abs=0.05))
+
+
 def test_a_letter_grid_behind_glass(keyboard: Keyboard) -> None:
     session = keyboard.window.session
     keyboard.station("measure")
@@ -270,6 +297,8 @@ def test_a_letter_grid_behind_glass(keyboard: Keyboard) -> None:
         QTest.keyClick(names, Qt.Key.Key_Return)
     keyboard.fill("gridColumns", "15")
     assert not any(layer.problems for layer in session.result.layers)
+    keyboard.push("gridBands")
+    assert len(session.job.item.layers) == 2 and session.result.layers[1].kept.area > 0, "bands in a second film"
     keyboard.station("cut")
     assert "read from the other side" in keyboard.hand.find("mirrorLine").text()
 
@@ -301,3 +330,93 @@ def test_otter_and_download_are_brought_in(
     assert not session.job.item.layers[0].elements
     keyboard.press(Qt.Key.Key_Z, CONTROL | Qt.KeyboardModifier.ShiftModifier)
     assert session.job.item.layers[0].elements
+
+
+def test_pennants_as_a_screen_stencil_for_two_inks(keyboard: Keyboard, pick_file: Callable[[FilePath], None]) -> None:
+    session = keyboard.window.session
+    keyboard.station("measure")
+    keyboard.pick("itemKind", "Screen")
+    keyboard.fill("blank_width", "400")
+    keyboard.fill("blank_height", "300")
+    assert session.job.item.method == "screen-stencil"
+    keyboard.station("gather")
+    pick_file(FilePath(str(DEMO / "heron-and-reeds.svg")))
+    keyboard.push("addDrawing")
+    keyboard.push("drawing_colours")
+    keyboard.pick("filmCount", "2 films")
+    keyboard.pick("film_#e8c95b", "Film 2")  # the moon
+    for dark in ("#33465c", "#3f7046", "#2b6a80"):
+        keyboard.pick(f"film_{dark}", "Film 1")
+    keyboard.station("shape")
+    keyboard.push("shape_place")
+    keyboard.fill("elementHeight", "200")
+    keyboard.push("shape_sheet")
+    keyboard.pick("registerMarks", "Angles")
+    layers = session.result.layers
+    assert [layer.is_sheet for layer in layers] == [True, True]
+    assert all(layer.marks for layer in layers)
+    heron, moon = (layer.design.polygons for layer in layers)
+    assert heron.area > 0 and moon.area > 0
+    assert heron.intersection(moon).area < 1e-6 * moon.area
+    assert layers[0].marks[0].region.bounds == layers[1].marks[0].region.bounds, "both inks meet at the same marks"
+
+
+def test_a_screenshot_of_words_is_pasted_and_cut(
+    keyboard: Keyboard, pick_file: Callable[[FilePath], None], tmp_path: FilePath
+) -> None:
+    session = keyboard.window.session
+    image = QImage(str(DEMO / "regatta-words.jpg"))
+    QGuiApplication.clipboard().setImage(image)
+    keyboard.station("measure")
+    keyboard.fill("itemWidth", "400")
+    keyboard.fill("itemHeight", "200")
+    keyboard.station("gather")
+    keyboard.press(Qt.Key.Key_V, CONTROL)
+    assert isinstance(session.job.item.layers[0].elements[0].source, Picture)
+    keyboard.station("shape")
+    keyboard.push("shape_place")
+    keyboard.fill("elementWidth", "290")
+    assert not kinds(keyboard)
+    pick_file(tmp_path / "sign.dxf")
+    keyboard.station("cut")
+    keyboard.push("saveCut")
+    outlines = [e for e in ezdxf.readfile(tmp_path / "sign.dxf").modelspace() if e.dxftype() != "POINT"]
+    assert outlines
+    box = extents(outlines)
+    assert box.size.x == pytest.approx(290.0, abs=0.05)
+
+
+def test_the_finish_line_board_is_wider_than_its_carrier(keyboard: Keyboard) -> None:
+    session = keyboard.window.session
+    keyboard.station("measure")
+    keyboard.fill("itemName", "Finish line")
+    keyboard.fill("itemWidth", "1.2 m")
+    keyboard.fill("itemHeight", "40 cm")
+    keyboard.station("gather")
+    keyboard.push("addWords")
+    words = keyboard.tab_to("wordsText")
+    QTest.keyClick(words, Qt.Key.Key_A, CONTROL)
+    keyboard.type("QUILLFEN")
+    QTest.keyClick(words, Qt.Key.Key_Return)
+    keyboard.type("FINISH LINE")
+    keyboard.pick("face", "League Spartan")
+    keyboard.pick("align", "both sides")
+    keyboard.fill("designWidth", "1000")
+    upper, lower = (
+        max(p.bounds[2] for p in line) - min(p.bounds[0] for p in line)
+        for line in lines_of(session.result.layers[0].kept.polygons)
+    )
+    assert upper == pytest.approx(lower, rel=0.02), "both lines are as wide"
+    keyboard.station("cut")
+    keyboard.pick("carrier", "mat")
+    told = keyboard.hand.find("sheetLine").text()
+    assert "does not fit" in told and not keyboard.hand.find("saveCut").isEnabled()
+    keyboard.pick("carrier", "Roll")
+    assert keyboard.hand.find("sheetLine").text() != told
+
+
+def lines_of(film: shapely.MultiPolygon) -> tuple[list[shapely.Polygon], list[shapely.Polygon]]:
+    """The shapes of the upper and of the lower line."""
+    middle = (film.bounds[1] + film.bounds[3]) / 2.0
+    upper = [p for p in film.geoms if p.centroid.y < middle]
+    return upper, [p for p in film.geoms if p.centroid.y >= middle]

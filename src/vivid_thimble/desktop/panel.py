@@ -8,6 +8,7 @@ from typing import Any
 from msgspec import Struct
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
+    QAbstractButton,
     QButtonGroup,
     QComboBox,
     QDoubleSpinBox,
@@ -113,7 +114,14 @@ def tab_row(
         group.addButton(button)
         row.addWidget(button)
         buttons[key] = button
+        _take_tab_when_down(button, down=button.isChecked())
+    group.buttonToggled.connect(lambda button, down: _take_tab_when_down(button, down=down))
     return row, buttons
+
+
+def _take_tab_when_down(button: QAbstractButton, *, down: bool) -> None:
+    """Of buttons that exclude each other Tab goes to the one that is down, and the arrows to the others."""
+    button.setFocusPolicy(Qt.FocusPolicy.StrongFocus if down else Qt.FocusPolicy.ClickFocus)
 
 
 def push_button(
