@@ -10,7 +10,7 @@ from pathlib import Path as FilePath
 from types import ModuleType
 
 import pytest
-from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.desktop.conftest import Hand
@@ -21,7 +21,7 @@ from vivid_thimble.desktop.app import prepare_application
 from vivid_thimble.desktop.theme import TEXT_SCALE, palette_in_use, style_sheet
 from vivid_thimble.desktop.translation import use_language
 from vivid_thimble.desktop.window import MainWindow
-from vivid_thimble.desktop.words import tr
+from vivid_thimble.desktop.words import figures, tr
 
 ROOT = FilePath(__file__).resolve().parents[2]
 
@@ -57,11 +57,37 @@ def test_every_word_of_the_window_has_a_german_one() -> None:
 def test_exact_texts_sentences_and_lists_are_said_in_german(german: None) -> None:
     assert tr("Measure") == "Messen"
     said = tr("A neck is 0.42 mm wide: the film tears there.")
-    assert "0.42 mm" in said and "Hals" in said and "neck" not in said
+    assert "0,42 mm" in said and "Hals" in said and "neck" not in said
     assert tr("words, drawing") == "Wörter, Zeichnung"
     assert tr("&Undo: Move") == "&Rückgängig: Verschieben"
     assert tr("Wandering Heron") == "Wandering Heron", "names stay"
     assert tr("") == ""
+
+
+@pytest.mark.parametrize(
+    ("told", "german_says"),
+    [
+        ("0.81 mm", "0,81 mm"),
+        ("-0.5 × 12.25 mm, 3 in", "-0,5 × 12,25 mm, 3 in"),
+        ("It is 0.8.", "It is 0,8."),
+        ("lantern-1.5.svg, v2.0, 0.1.0, 10.1/2.5x", "lantern-1.5.svg, v2.0, 0.1.0, 10.1/2.5x"),
+    ],
+)
+def test_figures_have_the_decimal_mark_of_the_language(german: None, told: str, german_says: str) -> None:
+    assert figures(told) == german_says
+
+
+def test_lengths_are_typed_and_shown_with_a_comma_in_german(
+    make_window: Callable[[float, tuple[int, int]], Hand], german: None
+) -> None:
+    hand = make_window(1.0, (1280, 800))
+    hand.window.session.start(demo_job(), demo_assets())
+    hand.settle()
+    hand.type_into("designWidth", "45,25 cm")
+    assert hand.window.session.result.size[0] == pytest.approx(452.5, abs=0.01)
+    assert hand.find("designWidth").text() == "452,5 mm"
+    hand.type_into("designWidth", "400.5 + 0,25")
+    assert hand.find("designWidth").text() == "400,75 mm"
 
 
 def test_english_needs_no_catalogue(qapp: QApplication) -> None:
@@ -136,6 +162,9 @@ def test_nothing_is_cut_off(
                 assert clipped(hand.window) == []
                 assert sorted(shown_texts(hand.window) & english_only(language)) == [], "English in a German window"
                 assert hand.window.width() <= size[0], "the window fits the screen"
+                fields = {field.text() for field in hand.window.findChildren(QLineEdit) if field.isVisible()}
+                points = [text for text in shown_texts(hand.window) | fields if re.search(r"\d\.\d", text)]
+                assert language == "en" or not points, "figures with a point in a German window"
         hand.window.show_start()
         hand.settle()
         assert clipped(hand.window.start_page) == []

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
 from vivid_thimble.core.errors import LengthNotUnderstood
 from vivid_thimble.core.lengths import Unit, format_length, parse_length, parse_positive_length
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
-from vivid_thimble.desktop.words import tr
+from vivid_thimble.desktop.words import figures, tr
 
 
 class NumberField(QWidget):
@@ -125,7 +125,7 @@ class NumberField(QWidget):
             return
         self._mark("")
         shown = f"= {self._shown(value)}"
-        self.hint.setText(shown)
+        self.hint.setText(figures(shown))
         plain = shown[2:].removesuffix(f" {self._unit}")
         self.hint.setVisible(self.edit.text().strip().replace(",", ".") != plain)
 
@@ -139,7 +139,7 @@ class NumberField(QWidget):
         self.hint.setVisible(bool(sentence))
 
     def _show_value(self) -> None:
-        self.edit.setText("" if self._value is None else self._shown(self._value))
+        self.edit.setText("" if self._value is None else figures(self._shown(self._value)))
         self.edit.setCursorPosition(0)
         self.edit.setModified(False)
         self.hint.hide()

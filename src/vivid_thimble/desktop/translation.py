@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from importlib import resources
 
-from PySide6.QtCore import QTranslator
+from PySide6.QtCore import QLocale, QTranslator
 from PySide6.QtWidgets import QApplication
 
 from vivid_thimble.desktop.preferences import language_code
@@ -24,4 +24,5 @@ def use_language(app: QApplication, choice: str) -> None:
         if translator.load(str(catalogue)):
             app.installTranslator(translator)
             _in_use.append(translator)
-    use_catalogue(on=bool(_in_use))
+    spoken = QLocale(choice) if choice else QLocale.system()
+    use_catalogue(on=bool(_in_use), comma=spoken.decimalPoint() == ",")

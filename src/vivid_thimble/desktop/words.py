@@ -17,17 +17,24 @@ from PySide6.QtCore import QCoreApplication
 CONTEXT = "Vivid Thimble"
 PATTERNS = "patterns.json"
 _HOLE = re.compile(r"%\d")
-_state = {"on": False}
+_POINT = re.compile(r"(?<![\w./])(?<!\w-)(\d+)\.(\d+)(?!\w|[./-]\w)")
+"""The decimal point of a figure; not what stands in names of files, versions and addresses."""
+_state = {"on": False, "comma": False}
 
 
 def tr(text: str) -> str:
-    """A text of the window in the language in use."""
-    return text if not _state["on"] or not text else _translated(text)
+    """A text of the window in the language in use, its figures as they are written there."""
+    return figures(text if not _state["on"] or not text else _translated(text))
 
 
-def use_catalogue(*, on: bool) -> None:
-    """Whether a catalogue is loaded; called when the language changes."""
-    _state["on"] = on
+def figures(text: str) -> str:
+    """Figures with the decimal mark in use."""
+    return _POINT.sub(r"\1,\2", text) if _state["comma"] else text
+
+
+def use_catalogue(*, on: bool, comma: bool = False) -> None:
+    """Whether a catalogue is loaded, and whether figures have a decimal comma; called when the language changes."""
+    _state.update(on=on, comma=comma)
     _translated.cache_clear()
 
 

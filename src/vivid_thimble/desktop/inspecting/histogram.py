@@ -11,7 +11,7 @@ from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.desktop.table.bands import BAND_COLOURS, BAND_LIMITS
 from vivid_thimble.desktop.theme import Palette, px
-from vivid_thimble.desktop.words import tr
+from vivid_thimble.desktop.words import figures, tr
 
 FOOT, HEAD = 22, 8
 SHOWN_SHARE = 0.03
@@ -99,7 +99,7 @@ class Histogram(QWidget):
             box = QRectF(4 + at * scale - 30, self.height() - FOOT + 2, 60, FOOT - 4)
             box.moveLeft(min(max(box.left(), 3.0 - 22), self.width() - 64.0))
             side = Qt.AlignmentFlag.AlignRight if k == 5 else Qt.AlignmentFlag.AlignHCenter
-            painter.drawText(box, side, format_length(at, self._unit, with_unit=k == 5))
+            painter.drawText(box, side, figures(format_length(at, self._unit, with_unit=k == 5)))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if len(self._lengths):

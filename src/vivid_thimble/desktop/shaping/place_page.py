@@ -338,7 +338,12 @@ class PlacePage(Panel):
 
 def heights_words(heights: LetterHeights, unit: Unit) -> str:
     """What is measured of the letters beside their capitals."""
-    named = (("small letters", heights.small), ("tallest", heights.tallest), ("deepest tail", heights.tail))
-    known = [f"{tr(word)} {format_length(value, unit)}" for word, value in named if value]
+    known = []
+    if heights.small:
+        known.append(tr(f"small letters {format_length(heights.small, unit)}"))
+    if heights.tallest:
+        known.append(tr(f"tallest {format_length(heights.tallest, unit)}"))
+    if heights.tail:
+        known.append(tr(f"deepest tail {format_length(heights.tail, unit)}"))
     text = ", ".join(known)
     return text[:1].upper() + text[1:]

@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPen
 
 from vivid_thimble.core.lengths import MM_PER, Unit
 from vivid_thimble.desktop.theme import Palette, px
-from vivid_thimble.desktop.words import tr
+from vivid_thimble.desktop.words import figures, tr
 
 THICKNESS = 24
 LEAST_LABEL_PX = 58.0
@@ -106,4 +106,4 @@ def _draw_ticks(
 
 
 def _label(value: float) -> str:
-    return f"{value:.4f}".rstrip("0").rstrip(".") or "0"
+    return figures(f"{value:.4f}".rstrip("0").rstrip(".") or "0")
