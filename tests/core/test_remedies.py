@@ -130,6 +130,9 @@ def test_another_film_is_offered_only_when_it_bears_the_place() -> None:
     line = of_kind(inspected(bearable, assets), *THIN)[0]
     assert other_film(bearable, line) == FINE_DECAL_FILM
     assert of_kind(after(bearable, assets, line, "other-film"), *THIN) == []
+    finer = replace(FINE_DECAL_FILM, name="Own fine film", thinnest_line=0.3)
+    assert other_film(bearable, line, [finer, FINE_DECAL_FILM]) == finer, "the stock's own comes first"
+    assert other_film(bearable, line, []) is None, "nothing is offered that is not at hand"
     hopeless, assets = drawn(PLATES)
     result = inspected(hopeless, assets)
     assert "other-film" not in remedies_for(hopeless, result, of_kind(result, *THIN)[0])

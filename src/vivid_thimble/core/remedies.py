@@ -63,21 +63,27 @@ NEAR_MM = 0.05
 """A finding belongs to elements this close to the walls of its place."""
 
 
-def remedies_for(job: Job, result: ItemResult | None, finding: Finding) -> list[str]:
+Films = Sequence[Film] | None
+"""The films at hand for the job's method, the first choice first; None for the shipped ones."""
+
+
+def remedies_for(job: Job, result: ItemResult | None, finding: Finding, films: Films = None) -> list[str]:
     """The remedies of a finding that would help now."""
     if result is None:
         return []
-    return [name for name in finding.remedies if remedied(job, result, finding, name) is not None]
+    return [name for name in finding.remedies if remedied(job, result, finding, name, films) is not None]
 
 
-def remedy_words(job: Job, finding: Finding, remedy: str) -> str:
+def remedy_words(job: Job, finding: Finding, remedy: str, films: Films = None) -> str:
     """What the remedy's button says."""
-    film = other_film(job, finding) if remedy == "other-film" else None
+    film = other_film(job, finding, films) if remedy == "other-film" else None
     return f"Take {film.name}" if film else REMEDY_WORDS[remedy]
 
 
-def remedied(job: Job, result: ItemResult, finding: Finding, remedy: str) -> Job | None:
+def remedied(job: Job, result: ItemResult, finding: Finding, remedy: str, films: Films = None) -> Job | None:
     """The job with a remedy applied; None when it cannot help."""
+    if remedy == "other-film":
+        return _with_other_film(job, finding, films)
     apply = _REMEDIES.get(remedy)
     return apply(job, result, finding) if apply is not None else None
 
@@ -88,12 +94,12 @@ def serves_all(job: Job, remedy: str) -> bool:
     return remedy in LOCAL_REMEDIES and len(job.item.layers[0].elements) > 1
 
 
-def remedied_all(job: Job, result: ItemResult, finding: Finding, remedy: str) -> Job | None:
+def remedied_all(job: Job, result: ItemResult, finding: Finding, remedy: str, films: Films = None) -> Job | None:
     """The same remedy for all findings of that kind; None when it helps nowhere."""
     changed = job
     for one in result.findings:
         if one.kind == finding.kind:
-            changed = remedied(changed, result, one, remedy) or changed
+            changed = remedied(changed, result, one, remedy, films) or changed
     return changed if changed != job else None
 
 
@@ -122,10 +128,11 @@ def thickened(job: Job, by: float) -> Job | None:
     return _with_steps(job, [e.id for e in job.item.layers[0].elements], grown)
 
 
-def other_film(job: Job, finding: Finding) -> Film | None:
+def other_film(job: Job, finding: Finding, films: Films = None) -> Film | None:
     """The first film for the job's method that bears what the present one does not."""
     present = job.item.layers[0].film
-    return next((f for f in FILMS_FOR[job.item.method] if f.name != present.name and _bears(f, finding)), None)
+    at_hand = FILMS_FOR[job.item.method] if films is None else films
+    return next((f for f in at_hand if f.name != present.name and _bears(f, finding)), None)
 
 
 def _bears(film: Film, finding: Finding) -> bool:
@@ -232,8 +239,8 @@ def _without_small(
     return _with_steps(job, _elements_at(result, finding), cleaned)
 
 
-def _with_other_film(job: Job, result: ItemResult, finding: Finding) -> Job | None:
-    film = other_film(job, finding)
+def _with_other_film(job: Job, finding: Finding, films: Films) -> Job | None:
+    film = other_film(job, finding, films)
     return with_layer(job, lambda layer: replace(layer, film=film)) if film is not None else None
 
 
@@ -282,7 +289,6 @@ _REMEDIES: dict[str, Callable[[Job, ItemResult, Finding], Job | None]] = {
     "thicken": _thickened_all,
     "open-gaps": _gaps_opened,
     "enlarge": _enlarged,
-    "other-film": _with_other_film,
     "remove-specks": _specks_left_out,
     "fill-pinholes": _pinholes_filled,
     "weld": _welded_all,

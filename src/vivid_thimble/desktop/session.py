@@ -20,10 +20,12 @@ from PySide6.QtGui import QImage
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.films import Film
 from vivid_thimble.core.folders import results_folder, settings_folder, versions_folder
 from vivid_thimble.core.job import Element, Job, elements_of, new_job
 from vivid_thimble.core.kept_results import KeptResults
 from vivid_thimble.core.project import open_project, save_project
+from vivid_thimble.core.stock import films_for
 from vivid_thimble.core.versions import keep_version
 from vivid_thimble.desktop.errands import Errands, Failed
 from vivid_thimble.desktop.evaluator import Answer, Evaluator, Sizing
@@ -168,6 +170,11 @@ class Session(QObject):
             self.pick([one for one in picked if one != element_id] or picked)
         else:
             self.pick([*picked, element_id])
+
+    @property
+    def films_at_hand(self) -> tuple[Film, ...]:
+        """Those of the stock that the item's method can be cut from."""
+        return films_for(self.workshop.stock, self.job.item.method)
 
     def hold_item(self, index: int) -> None:
         """Take another item of the job in hand; that is no step of undo."""

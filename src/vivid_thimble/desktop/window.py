@@ -473,7 +473,8 @@ class MainWindow(QMainWindow):
     def apply_remedy(self, remedy: str, finding: Finding, *, everywhere: bool) -> None:
         """Mend a finding, or all that are like it."""
         result, mend = self.session.result, remedied_all if everywhere else remedied
-        job = mend(self.session.job, result, finding, remedy) if result is not None else None
+        films = self.session.films_at_hand
+        job = mend(self.session.job, result, finding, remedy, films) if result is not None else None
         if job is not None:
             word = REMEDY_WORDS[remedy]
             self.session.change(f"{word}, all" if everywhere else word, job)
@@ -485,7 +486,7 @@ class MainWindow(QMainWindow):
         result = self.session.result
         if not remedy or finding is None or result is None or self.session.is_evaluating:
             return
-        job = remedied(self.session.job, result, finding, remedy)
+        job = remedied(self.session.job, result, finding, remedy, self.session.films_at_hand)
         if job is None:
             return
         self.session.look_ahead(

@@ -215,8 +215,9 @@ class FindingsPage(Panel):
         finding = self._findings[self.current]
         self.why.setText(tr(_facts(finding, self.session)))
         job, result = self.session.job, self.session.result
-        for k, remedy in enumerate(remedies_for(job, result, finding)):
-            button = QPushButton(remedy_words(job, finding, remedy))
+        films = self.session.films_at_hand
+        for k, remedy in enumerate(remedies_for(job, result, finding, films)):
+            button = QPushButton(remedy_words(job, finding, remedy, films))
             button.setObjectName(f"remedy_{remedy}")
             button.setToolTip(tr(REMEDY_LINES[remedy]))
             if k == 0:

@@ -6,10 +6,12 @@ import time
 from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 
 from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.desktop.marks import draw_tag
 
@@ -39,6 +41,8 @@ class FindingMarks:
         self._soon.timeout.connect(table.update)
         self._of: tuple[Finding, ...] | None = None
         self._at = np.empty((0, 2))
+        self._chords: dict[str, tuple[IntArray, FloatArray]] = {}
+        """By severity: the numbers of the findings that have ends, and these, (n, 2, 2)."""
 
     def _places(self) -> FloatArray:
         """Where the tags lie on the widget, (n, 2)."""
@@ -46,6 +50,10 @@ class FindingMarks:
         if self._of is not table.findings:
             self._of = table.findings
             self._at = np.array([one.at for one in table.findings], float).reshape(-1, 2)
+            for severity in ("look", "stop"):
+                ended = [(k, one.ends) for k, one in enumerate(table.findings) if one.ends and one.severity == severity]
+                ends = np.array([both for _, both in ended], float).reshape(-1, 2, 2)
+                self._chords[severity] = np.array([k for k, _ in ended], int), ends
         offset = table.offset.x() + AWAY_PX, table.offset.y() - AWAY_PX
         places: FloatArray = self._at * table.px_per_mm + offset
         if 0 <= table.held_finding < len(places):
@@ -66,13 +74,14 @@ class FindingMarks:
         table = self._table
         held = table.held_finding
         places = self._places()
-        in_view = ((places > -ROOM_PX) & (places < (table.width() + ROOM_PX, table.height() + ROOM_PX))).all(axis=1)
+        far = table.width() + ROOM_PX, table.height() + ROOM_PX
+        in_view = np.asarray(((places > -ROOM_PX) & (places < far)).all(axis=1))
         if table.look == "widths":
             in_view &= np.arange(len(places)) == held
         numbers = sorted(np.flatnonzero(in_view).tolist(), key=lambda k: (k == held, -k))
         seen = [(number, QPointF(*places[number].tolist())) for number in numbers]
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._draw_chords(painter, seen)
+        self._draw_chords(painter, places, in_view)
         self._until = time.perf_counter() + FRESH_S
         lacking = False
         half = QPointF(TAG_PX / 2, TAG_PX / 2)
@@ -85,20 +94,18 @@ class FindingMarks:
         if lacking:
             self._soon.start(0)
 
-    def _draw_chords(self, painter: QPainter, seen: list[tuple[int, QPointF]]) -> None:
+    def _draw_chords(self, painter: QPainter, places: FloatArray, in_view: NDArray[np.bool_]) -> None:
         """What is measured, and a line from there to the tag; all of a colour at once."""
         table = self._table
+        offset = table.offset.x(), table.offset.y()
         for severity, colour in (("look", table.colours.look), ("stop", table.colours.stop)):
-            leads, chords = [], []
-            for number, place in seen:
-                finding = table.findings[number]
-                if finding.ends is not None and finding.at is not None and finding.severity == severity:
-                    leads.append(QLineF(table.to_widget(*finding.at), place))
-                    chords.append(QLineF(table.to_widget(*finding.ends[0]), table.to_widget(*finding.ends[1])))
-            painter.setPen(QPen(QColor(colour), 1.2))
-            painter.drawLines(leads)
-            painter.setPen(QPen(QColor(colour), 2.4))
-            painter.drawLines(chords)
+            numbers, ends = self._chords.get(severity, (np.empty(0, int), np.empty((0, 2, 2))))
+            seen = in_view[numbers]
+            leads = np.hstack([self._at[numbers[seen]] * table.px_per_mm + offset, places[numbers[seen]]])
+            chords = (ends[seen] * table.px_per_mm + offset).reshape(-1, 4)
+            for width, lines in ((1.2, leads), (2.4, chords)):
+                painter.setPen(QPen(QColor(colour), width))
+                painter.drawLines([QLineF(*line) for line in lines.tolist()])
 
     def _picture(self, number: int, ratio: float) -> QPixmap | None:
         """None when this frame has painted enough new ones."""
