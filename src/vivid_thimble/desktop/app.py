@@ -19,7 +19,7 @@ from vivid_thimble.desktop.tidier import Tidier
 from vivid_thimble.desktop.translation import use_language
 from vivid_thimble.desktop.workroom import Workroom, hand_over, use_palette
 
-TURN_S = 0.001
+TURN_S = 0.0001
 """Threads that compute hand over to the window after so long."""
 STANDS_MS = 1500
 """After so long the start is over."""
