@@ -26,11 +26,12 @@ from vivid_thimble.core.job import new_job, with_item
 from vivid_thimble.core.project import open_project, save_project
 from vivid_thimble.desktop import workroom as workrooms
 from vivid_thimble.desktop.app import prepare_application
-from vivid_thimble.desktop.help import STATION_HEADINGS, TOUR, HelpDialog, Tour, guide_folder, sections_of
+from vivid_thimble.desktop.help import TOUR, HelpDialog, Tour, guide_folder, sections_of
 from vivid_thimble.desktop.preferences import Preferences, keep_preferences, keep_shortcut, read_preferences
 from vivid_thimble.desktop.preferences_dialog import PreferencesDialog
 from vivid_thimble.desktop.printing import pages_for, print_result
 from vivid_thimble.desktop.recovery import Recovery
+from vivid_thimble.desktop.stations.stops import STATIONS
 from vivid_thimble.desktop.versions_dialog import VersionsDialog
 from vivid_thimble.desktop.workroom import Workroom, hand_over
 
@@ -361,7 +362,7 @@ def test_every_command_has_one_name_and_no_two_share_their_keys(hand: Hand) -> N
 
 def test_help_opens_at_the_station_and_finds_words(hand: Hand) -> None:
     titles = [title for _, title, _ in sections_of((guide_folder() / "user-guide.md").read_text())]
-    assert all(heading in titles for heading in STATION_HEADINGS.values())
+    assert all(heading in titles for heading in STATIONS.values())
     hand.go_to("shape")
     hand.keys(Qt.Key.Key_F1)
     guide = dialog(HelpDialog)

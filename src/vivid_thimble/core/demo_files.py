@@ -6,8 +6,8 @@ from pathlib import Path as FilePath
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.demo import demo_assets, demo_job
-from vivid_thimble.core.errors import InputRefused, ThimbleError
-from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.files import make_folder, write_atomically
 from vivid_thimble.core.formats.picture import png_of
 from vivid_thimble.core.job_sheet import job_sheet
 from vivid_thimble.core.project import ENDING, save_project
@@ -20,12 +20,7 @@ def write_demo(folder: FilePath) -> list[FilePath]:
 
     Returns the files: the job, its cut file, a picture, the job sheet.
     """
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise InputRefused(
-            f"{folder} cannot be made ({(error.strerror or '').lower()}): choose another folder."
-        ) from error
+    make_folder(folder, "choose another folder")
     job, assets = demo_job(), demo_assets()
     result = evaluate(job, assets, Cache())
     layer = result.layers[0]

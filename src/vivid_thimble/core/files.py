@@ -12,6 +12,14 @@ from zipfile import ZipInfo
 from vivid_thimble.core.errors import InputRefused
 
 
+def make_folder(folder: FilePath, instead: str) -> None:
+    """A folder with all above it; ``instead``: what the sentence says when it cannot be made (raises InputRefused)."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise InputRefused(f"{folder} cannot be made ({_reason(error)}): {instead}.") from error
+
+
 def write_atomically(path: str | os.PathLike[str], data: bytes, *, keep_previous: bool = False) -> None:
     """Write ``data`` under ``path``; the old content stays until the new one is safely on disk.
 

@@ -19,7 +19,7 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.blanks.kinds import Blank
 from vivid_thimble.core.errors import InputRefused
-from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.files import make_folder, write_atomically
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.job import FILMS_FOR, Item, Method
 from vivid_thimble.core.layout.carriers import MAT, ROLL, Carrier
@@ -334,12 +334,7 @@ def load_stock(folder: FilePath) -> Stock:
 
 def save_stock(folder: FilePath, stock: Stock) -> None:
     """Raises InputRefused when the folder cannot be written."""
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise InputRefused(
-            f"{folder} cannot be made ({(error.strerror or '').lower()}): own materials stay as they were."
-        ) from error
+    make_folder(folder, "own materials stay as they were")
     write_atomically(folder / FILE_NAME, stock_bytes(stock), keep_previous=True)
 
 

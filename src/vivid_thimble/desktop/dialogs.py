@@ -14,6 +14,7 @@ from vivid_thimble.core.cache import asset_key
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.job import Item, Photo, with_item
 from vivid_thimble.desktop.item_photo import picture_of
+from vivid_thimble.desktop.stations.stops import STATIONS
 from vivid_thimble.desktop.words import tr
 
 if TYPE_CHECKING:
@@ -81,10 +82,10 @@ class Dialogs(QObject):
         self._show(dialog)
 
     def open_help(self) -> None:
-        from vivid_thimble.desktop.help import STATION_HEADINGS, HelpDialog
+        from vivid_thimble.desktop.help import HelpDialog
 
         dialog = HelpDialog(self.window)
-        dialog.open_at(STATION_HEADINGS.get(self.window.station_in_hand, ""))
+        dialog.open_at(STATIONS[self.window.station_in_hand])
         self._show(dialog)
 
     def begin_tour(self) -> None:

@@ -26,14 +26,7 @@ from vivid_thimble.desktop.theme import palette_in_use, px
 from vivid_thimble.desktop.words import tr
 
 GUIDE = "user-guide.md"
-STATION_HEADINGS = {
-    "measure": "Measure",
-    "gather": "Gather",
-    "shape": "Shape",
-    "inspect": "Inspect",
-    "cut": "Cut",
-    "weed": "Weed & apply",
-}
+"""Its sections about the stations have their titles."""
 
 
 def guide_folder() -> FilePath:
