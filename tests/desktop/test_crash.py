@@ -32,8 +32,8 @@ def test_a_failure_keeps_the_job_and_tells_where_its_report_is(
     assert "ZeroDivisionError: planted" in text
     assert "Size of the design" in text
     assert str(report) in hand.notice()
-    kept = window.recovery.left_over() or window.recovery._path
-    job, _ = open_project(kept)
+    kept = [*window.recovery.left_over(), window.recovery._path]
+    job, _ = open_project(kept[0])
     assert job == window.session.job
     hand.type_into("designHeight", "80mm")  # it goes on
     assert window.session.result.size[1] == pytest.approx(80.0, abs=0.01)

@@ -40,26 +40,15 @@ def test_unsaved_work_is_found_again_after_a_crash(qtbot: QtBot, tmp_path: FileP
     running.job_changed(session)
     running.write()
     journal = next(tmp_path.glob("*.thimble"))
-    assert running.left_over() is None
+    assert running.left_over() == []
     crashed = journal.rename(tmp_path / "999999999.thimble")
-    found = Recovery(tmp_path).left_over()
+    (found,) = Recovery(tmp_path).left_over()
     assert found == crashed
     again = Session()
     again.open(found)
     assert again.job == scaled_design(demo_job(), 0.5)
     for one in (session, again):
         one.stop()
-
-
-def test_a_recovered_job_is_offered_and_opened(hand: Hand, tmp_path: FilePath) -> None:
-    from vivid_thimble.core.project import save_project
-
-    save_project(tmp_path / "12.thimble", demo_job(), demo_assets())
-    hand.window.files.offer_recovered(tmp_path / "12.thimble")
-    hand.settle()
-    hand.click("openRecovered")
-    assert hand.window.session.job == demo_job()
-    assert not hand.window.session.is_saved
 
 
 def test_only_the_newest_request_is_answered(qtbot: QtBot) -> None:

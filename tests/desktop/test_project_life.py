@@ -299,15 +299,60 @@ def test_windows_keep_jobs_apart_and_share_materials_and_colours(workroom: Workr
     workroom.use_preferences(read_preferences())
 
 
-def test_journals_of_several_windows_of_a_run_that_was_killed_are_found(tmp_path: FilePath) -> None:
-    folder = tmp_path / "recovery"
-    folder.mkdir()
+def left_behind(folder: FilePath, *names: str) -> None:
+    """Journals of a run that was killed, the last one the newest."""
+    folder.mkdir(parents=True, exist_ok=True)
     gone = subprocess.Popen([sys.executable, "-c", "pass"])
     gone.wait()
-    save_project(folder / f"{gone.pid}-2.thimble", new_job("Second window"), {})
+    for number, name in enumerate(names, start=1):
+        path = folder / f"{gone.pid}-{number}.thimble"
+        save_project(path, new_job(name), {})
+        os.utime(path, (number * 1000.0, number * 1000.0))
+
+
+def test_journals_of_several_windows_of_a_run_that_was_killed_are_found(tmp_path: FilePath) -> None:
+    folder = tmp_path / "recovery"
+    left_behind(folder, "First window", "Second window")
     save_project(folder / f"{os.getpid()}-7.thimble", new_job("Of this run"), {})
     found = Recovery(folder, name=f"{os.getpid()}-1").left_over()
-    assert found is not None and open_project(found)[0].name == "Second window"
+    assert [open_project(path)[0].name for path in found] == ["Second window", "First window"]
+
+
+def test_a_recovered_job_is_kept_under_our_own_journal(hand: Hand, tmp_path: FilePath) -> None:
+    """It is offered once, and never lost: the old journal goes when ours is written."""
+    recovery = hand.window.recovery
+    left_behind(tmp_path / "recovery", "Lanterns")
+    hand.window.files.offer_recovered(recovery.left_over())
+    hand.settle()
+    hand.click("openRecovered")
+    assert hand.window.session.job.name == "Lanterns"
+    assert not hand.window.session.is_saved and hand.window.session.path is None
+    assert recovery.left_over() == []
+    (ours,) = (tmp_path / "recovery").glob("*.thimble")
+    assert open_project(ours)[0].name == "Lanterns"
+
+
+def test_a_kept_job_is_thrown_away_and_brought_back(hand: Hand, tmp_path: FilePath) -> None:
+    recovery = hand.window.recovery
+    left_behind(tmp_path / "recovery", "Old", "Older still")
+    hand.window.files.offer_recovered(recovery.left_over())
+    hand.settle()
+    assert "2 jobs were kept" in hand.notice()
+    hand.click("throwRecovered")
+    assert recovery.left_over() == []
+    hand.click("unthrowRecovered")
+    assert len(recovery.left_over()) == 2 and "2 jobs" in hand.notice()
+
+
+def test_all_jobs_of_a_run_that_was_killed_are_opened_in_windows_of_their_own(workroom: Workroom, qtbot: QtBot) -> None:
+    (window,) = workroom.windows
+    left_behind(window.recovery._folder, "Pennants", "Lanterns")
+    window.files.offer_recovered(window.recovery.left_over())
+    qtbot.mouseClick(window.findChild(QPushButton, "openRecovered"), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not any(one.session.is_busy for one in workroom.windows), timeout=30_000)
+    assert sorted(one.session.job.name for one in workroom.windows) == ["Lanterns", "Pennants"]
+    assert window.session.job.name == "Lanterns", "the newest where one looks"
+    assert window.recovery.left_over() == []
 
 
 # -- preferences and keys ------------------------------------------------------------

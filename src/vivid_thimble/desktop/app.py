@@ -65,8 +65,8 @@ def run_window(files: Sequence[str], *, demo: bool) -> int:
     use_palette(app, read_preferences())
     window.show()
     workroom.reporter.install()
-    left_over = window.recovery.left_over() if window.recovery is not None else None
-    if left_over is not None:
+    left_over = window.recovery.left_over() if window.recovery is not None else []
+    if left_over:
         window.files.offer_recovered(left_over)
     if demo:
         window.session.start(demo_job(), transom_assets())

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path as FilePath
 from typing import TYPE_CHECKING
@@ -19,6 +19,7 @@ from vivid_thimble.core.project import ENDING, open_project
 from vivid_thimble.core.stock import Thing
 from vivid_thimble.desktop.file_kinds import DRAWING_ENDINGS, DRAWINGS, FONT_ENDINGS
 from vivid_thimble.desktop.preferences import read_preferences
+from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.words import tr
 
 if TYPE_CHECKING:
@@ -222,20 +223,47 @@ class JobFiles(QObject):
 
     # -- recovered, recent ---------------------------------------------------------------
 
-    def offer_recovered(self, path: FilePath) -> None:
-        """Say that an unsaved job was found, with a button to open it."""
-        self.window.tell("The last session ended without saving. Its job was kept.")
-        self.window.offer("Open it", "openRecovered", partial(self._open_recovered, path))
+    def offer_recovered(self, paths: Sequence[FilePath]) -> None:
+        """Say that unsaved jobs were found, with buttons to open them or to let them go."""
+        several = len(paths) > 1
+        self.window.tell(
+            f"The last session ended without saving. {len(paths)} jobs were kept."
+            if several
+            else "The last session ended without saving. Its job was kept."
+        )
+        self.window.offer("Open all" if several else "Open it", "openRecovered", partial(self._open_all, paths))
+        recovery = self.window.recovery
+        if recovery is not None:
+            self.window.offer("Throw away", "throwRecovered", partial(self._throw_away, recovery, paths))
 
-    def _open_recovered(self, path: FilePath) -> None:
+    def _open_all(self, paths: Sequence[FilePath]) -> None:
+        """The newest here, the others in windows of their own."""
         self.window.notice.hide()
-        session = self.window.session
+        if len(paths) > 1:
+            self.window.rescue_wanted.emit(list(paths[1:]))
+        self.open_recovered(paths[0])
+
+    def open_recovered(self, path: FilePath) -> None:
+        """A job that was never saved: it has no file yet."""
         try:
-            session.open(path)
+            job, assets = open_project(path)
         except ThimbleError as error:
             self.window.tell(str(error))
             return
-        session.start(session.job, session.assets, None, saved=False)
+        self.window.session.start(job, assets, saved=False)
+        self.window.show_work()
+        if self.window.recovery is not None:
+            self.window.recovery.take_over(path)
+
+    def _throw_away(self, recovery: Recovery, paths: Sequence[FilePath]) -> None:
+        try:
+            thrown = recovery.throw_away(paths)
+        except OSError as error:
+            self.window.tell(f"It could not be thrown away ({error.strerror}): it is offered again next time.")
+            return
+        self.window.tell("Thrown away.")
+        back = partial(recovery.bring_back, thrown)
+        self.window.offer("Bring it back", "unthrowRecovered", lambda: self.offer_recovered(back()))
 
     def fill_recent(self, menu: QMenu) -> None:
         menu.clear()

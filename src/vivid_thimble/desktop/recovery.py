@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import logging
 import os
+from collections.abc import Sequence
 from pathlib import Path as FilePath
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -16,6 +17,7 @@ from vivid_thimble.desktop.session import Session
 
 log = logging.getLogger(__name__)
 WRITE_AFTER_MS = 1500
+THROWN = ".thrown-away"
 
 
 class Recovery(QObject):
@@ -35,13 +37,19 @@ class Recovery(QObject):
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self.write)
 
-    def left_over(self) -> FilePath | None:
-        """The newest journal of a run that did not end well."""
+    def left_over(self) -> list[FilePath]:
+        """The journals of runs that did not end well, the newest first."""
         if not self._folder.is_dir():
-            return None
+            return []
         orphans = [p for p in self._folder.glob(f"*{ENDING}") if p != self._path and not _is_running(p.stem)]
-        newest = sorted(orphans, key=lambda p: p.stat().st_mtime)
-        return newest[-1] if newest else None
+        return sorted(orphans, key=lambda p: p.stat().st_mtime, reverse=True)
+
+    def take_over(self, path: FilePath) -> None:
+        """The job of another run's journal is open now: it goes when ours is written."""
+        self._timer.stop()
+        self.write()
+        if self._path.exists():
+            self.discard(path)
 
     def job_changed(self, session: Session) -> None:
         self._session = session
@@ -71,6 +79,18 @@ class Recovery(QObject):
     def discard(self, path: FilePath) -> None:
         with contextlib.suppress(OSError):
             path.unlink()
+
+    def throw_away(self, paths: Sequence[FilePath]) -> list[FilePath]:
+        """Journals that nobody wants are not offered any more. They can be brought back until the next ones go.
+
+        Raises OSError when the folder cannot be written.
+        """
+        for old in self._folder.glob(f"*{THROWN}"):
+            self.discard(old)
+        return [path.replace(path.with_suffix(THROWN)) for path in paths]
+
+    def bring_back(self, thrown: Sequence[FilePath]) -> list[FilePath]:
+        return [path.replace(path.with_suffix(ENDING)) for path in thrown]
 
 
 def _is_running(stem: str) -> bool:

@@ -72,6 +72,8 @@ class MainWindow(QMainWindow):
 
     another_wanted = Signal(object)
     """Another window, with a list of jobs to open or nothing."""
+    rescue_wanted = Signal(object)
+    """Jobs of a run that did not end well, each for a window of its own."""
     preferences_changed = Signal(object)
     quit_wanted = Signal()
     closed = Signal()

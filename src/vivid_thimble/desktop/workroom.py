@@ -53,6 +53,7 @@ class Workroom(QObject):
         session = like.session if like is not None else None
         window = MainWindow(palette, recovery, self.workshop, session, station=station)
         window.another_wanted.connect(self._open_another)
+        window.rescue_wanted.connect(self._rescue)
         window.preferences_changed.connect(self.use_preferences)
         window.quit_wanted.connect(self.quit)
         window.closed.connect(lambda w=window: self._forget(w))
@@ -131,6 +132,12 @@ class Workroom(QObject):
             window = self.open_window()
             window.show()
             window.files.open_file(path)
+
+    def _rescue(self, paths: Sequence[FilePath]) -> None:
+        for path in paths:
+            window = self.open_window()
+            window.show()
+            window.files.open_recovered(path)
 
     def _forget(self, window: MainWindow) -> None:
         if window in self.windows:
