@@ -218,7 +218,7 @@ def test_recent_jobs_are_in_the_menu_and_on_the_first_page(saved: Hand, tmp_path
     assert [a.text() for a in saved.window.recent_menu.actions()] == ["boat.thimble"]
     saved.window.show_start()
     button = saved.find("recent_0")
-    assert isinstance(button, QPushButton) and button.text() == "boat"
+    assert button.accessibleName().startswith(f"boat, {tmp_path.name} · "), "its folder tells it from others"
     saved.window.session.start(new_job(), {})
     saved.window.show_start()
     saved.settle()

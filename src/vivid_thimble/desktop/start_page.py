@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import partial
+from pathlib import Path as FilePath
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QDateTime, QLocale, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
@@ -79,13 +80,18 @@ class StartPage(QWidget):
     def renew(self) -> None:
         """Show the jobs and things of now."""
         clear_layout(self.lists)
-        recent = [(path.stem, str(path), partial(self.recent_wanted.emit, path)) for path in recent_paths()]
-        things = [(one.name, _room(one), partial(self.thing_wanted.emit, one)) for one in self.workshop.stock.things]
+        recent = [
+            _Entry(path.stem, _where_and_when(path), str(path), partial(self.recent_wanted.emit, path))
+            for path in recent_paths()[:MOST_SHOWN]
+        ]
+        things = [
+            _Entry(one.name, tr(_room(one)), "", partial(self.thing_wanted.emit, one))
+            for one in self.workshop.stock.things[:MOST_SHOWN]
+        ]
         nothing = "Jobs that you save are listed here."
-        self.lists.addWidget(_column("Lately", "recent", recent, nothing))
-        self.lists.addWidget(
-            _column("Things you decorate again", "thing", things, "Keep one in Measure to find it here.")
-        )
+        none_kept = "Keep one in Measure to find it here."
+        self.lists.addWidget(_column("Lately", "recent", recent, nothing), 1)
+        self.lists.addWidget(_column("Things you decorate again", "thing", things, none_kept), 1)
 
 
 class _Way(QPushButton):
@@ -153,7 +159,35 @@ class _Way(QPushButton):
             painter.drawEllipse(QPointF(32, 12), 5.5, 6.5)
 
 
-def _column(title: str, name: str, entries: Sequence[tuple[str, str, Callable[[], object]]], nothing: str) -> QWidget:
+class _Entry(QPushButton):
+    """A job or thing by its name, and beside it what tells it from others of that name."""
+
+    def __init__(self, word: str, detail: str, tip: str, then: Callable[[], object]) -> None:
+        super().__init__()
+        self.setAccessibleName(f"{word}, {detail}")
+        self.setToolTip(tip)
+        self.clicked.connect(lambda _=False: then())
+        row = QHBoxLayout(self)
+        row.setContentsMargins(px(12), 0, px(12), 0)
+        name, more = QLabel(word), QLabel(detail)
+        more.setProperty("role", "hint")
+        for label in (name, more):
+            label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+            label.setStyleSheet("background: transparent;")
+            row.addWidget(label)
+        row.insertStretch(1)
+
+    def sizeHint(self) -> QSize:
+        return QSize(px(220), px(30))
+
+
+def _where_and_when(path: FilePath) -> str:
+    """The folder of a file and when it was saved last."""
+    saved = QLocale().toString(QDateTime.fromSecsSinceEpoch(int(path.stat().st_mtime)), QLocale.FormatType.ShortFormat)
+    return f"{path.parent.name} · {saved}"
+
+
+def _column(title: str, name: str, entries: Sequence[_Entry], nothing: str) -> QWidget:
     holder = QWidget()
     column = QVBoxLayout(holder)
     column.setContentsMargins(0, 0, 0, 0)
@@ -161,13 +195,9 @@ def _column(title: str, name: str, entries: Sequence[tuple[str, str, Callable[[]
     head.setProperty("role", "section")
     head.setIndent(0)
     column.addWidget(head)
-    for k, (word, tip, then) in enumerate(entries[:MOST_SHOWN]):
-        button = QPushButton(tr(word))
-        button.setObjectName(f"{name}_{k}")
-        button.setStyleSheet("text-align: left;")
-        button.setToolTip(tr(tip))
-        button.clicked.connect(lambda _=False, t=then: t())
-        column.addWidget(button)
+    for k, entry in enumerate(entries):
+        entry.setObjectName(f"{name}_{k}")
+        column.addWidget(entry)
     if not entries:
         line = QLabel(tr(nothing))
         line.setWordWrap(True)
