@@ -338,7 +338,7 @@ def _inspection_json(result: ItemResult) -> dict[str, Any]:
             for cause in inspection.causes
         ],
         "places_no_size_cures": sum(1 for f in inspection.incurable if f.severity == "stop"),
-        "weeding_minutes": list(result.weeding.effort.minutes),
+        "weeding_minutes": list(result.weedings[0].effort.minutes),
         "not_understood": list(element.notes),
     }
 

@@ -16,8 +16,13 @@ from vivid_thimble.core.demo import demo_assets, demo_job, hull_job, pennant_job
 from vivid_thimble.core.job import Job
 from vivid_thimble.core.kept_results import KeptResults
 from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.results import ItemResult
 
 ASSETS = demo_assets()
+
+
+def picks_of(result: ItemResult) -> list[tuple[str, tuple[float, float]]]:
+    return [(pick.what, pick.at) for plan in result.weedings for pick in plan.picks]
 
 
 @pytest.mark.parametrize("job", [demo_job(), hull_job(), pennant_job()], ids=lambda job: job.name)
@@ -33,7 +38,7 @@ def test_what_was_kept_comes_back_as_it_was_computed(job: Job, tmp_path: FilePat
         assert shapely.equals_exact(ours.kept.polygons, theirs.kept.polygons)
         assert ours.inspection.thinnest_line == theirs.inspection.thinnest_line
     assert [e.key for la in found.layers for e in la.elements] == [e.key for la in result.layers for e in la.elements]
-    assert [(p.what, p.at) for p in found.weeding.picks] == [(p.what, p.at) for p in result.weeding.picks]
+    assert picks_of(found) == picks_of(result)
 
 
 def test_another_job_finds_nothing(tmp_path: FilePath) -> None:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import functools
 import logging
+from collections.abc import Callable
+from pathlib import Path as FilePath
 
 import pytest
 import shapely
@@ -14,7 +16,7 @@ from PySide6.QtWidgets import QPushButton
 
 from tests.desktop.conftest import Hand
 from tests.desktop.test_bench import colour_at
-from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.demo import demo_assets, demo_job, hull_job, pane_job
 from vivid_thimble.core.job import Element, Placement, new_job, scaled_design, with_layer
 from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.desktop.table.bands import BAND_COLOURS
@@ -384,3 +386,31 @@ def _area(path: QPainterPath) -> float:
     """What the rings of a path enclose, holes taken away."""
     rings = [shapely.Polygon([(p.x(), p.y()) for p in ring]) for ring in path.toSubpathPolygons()]
     return float(shapely.area(functools.reduce(shapely.symmetric_difference, rings)))
+
+
+def test_every_film_has_its_picks_and_none_is_forgotten(
+    hand: Hand, pick_file: Callable[[FilePath], None], tmp_path: FilePath
+) -> None:
+    """The gauge, the work path and the lists count the same pieces; the job sheet has them all."""
+    hand.window.session.start(pane_job(), {})
+    hand.settle()
+    hand.go_to("weed")
+    picks = hand.find("picks")
+    counts = []
+    for film, word in enumerate(("(1)", "(2)")):
+        hand.choose("weedFilm", word)
+        counts.append(picks.count())
+        hand.painted()
+        assert hand.window.table.weeded_film == film
+    assert counts[0] > 50 and counts[1] >= 1
+    assert hand.gauge("picks")[0] == str(sum(counts))
+    assert f"{sum(counts)} picks" in hand.find("station_weed").accessibleName()
+    pick_file(tmp_path / "sheet.txt")
+    hand.click("saveJobSheet")
+    sheet = (tmp_path / "sheet.txt").read_text()
+    assert "Weeding of film 1" in sheet and "Weeding of film 2" in sheet
+    assert sheet.count("mm2)") == sum(counts)
+    hand.window.session.start(hull_job(), {})
+    hand.settle()
+    assert not hand.find("weedFilm").isVisible(), "one film needs no choice"
+    assert str(picks.count()) == hand.gauge("picks")[0]

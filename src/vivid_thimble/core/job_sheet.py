@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.job import Item, Job, elements_of, mirror_reason
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult
@@ -22,7 +21,7 @@ METHOD_LINES = {
 def job_sheet(job: Job, result: ItemResult) -> str:
     """What is made, from which films and drawings, in which order it is weeded; lengths in the job's unit."""
     item = job.item
-    blocks = [_head(job, item, result), _films(job, result), drawings_on(job, item), _weeding(result.weeding)]
+    blocks = [_head(job, item, result), _films(job, result), drawings_on(job, item), *_weeding(result)]
     blocks.append(
         [
             "Take care",
@@ -84,7 +83,12 @@ def drawings_on(job: Job, item: Item) -> list[str]:
     return ["Drawings", *lines] if lines else []
 
 
-def _weeding(plan: WeedingPlan) -> list[str]:
-    low, high = plan.effort.minutes
-    picks = [f"  {pick.number:3d}  {pick.what} ({pick.area:.0f} mm2)" for pick in plan.picks]
-    return [f"Weeding, about {low} to {high} minutes", f"  {plan.reason}", *picks]
+def _weeding(result: ItemResult) -> list[list[str]]:
+    """The picks of each film, in order."""
+    blocks = []
+    for number, (layer, plan) in enumerate(zip(result.layers, result.weedings, strict=True), start=1):
+        low, high = plan.effort.minutes
+        film = f" of film {number}, {layer.layer.film.name}" if len(result.layers) > 1 else ""
+        picks = [f"  {pick.number:3d}  {pick.what} ({pick.area:.0f} mm2)" for pick in plan.picks]
+        blocks.append([f"Weeding{film}, about {low} to {high} minutes", f"  {plan.reason}", *picks])
+    return blocks

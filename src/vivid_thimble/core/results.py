@@ -185,15 +185,18 @@ class ItemResult:
         return max((s for la in self.layers if (s := la.inspection.smallest_clean_scale) is not None), default=None)
 
     @cached_property
-    def weeding(self) -> WeedingPlan:
-        """The numbered picks of the first layer."""
-        layer = self.layers[0]
-        return weeding_plan(
-            layer.inspection,
-            layer.kept.polygons,
-            is_sheet=self.item.is_stencil,
-            flipped=self.item.weeding_flipped,
-            margin=self.item.weeding_box,
+    def weedings(self) -> tuple[WeedingPlan, ...]:
+        """The numbered picks of every film."""
+        item = self.item
+        return tuple(
+            weeding_plan(
+                layer.inspection,
+                layer.kept.polygons,
+                is_sheet=item.is_stencil,
+                flipped=item.weeding_flipped,
+                margin=item.weeding_box,
+            )
+            for layer in self.layers
         )
 
     @property

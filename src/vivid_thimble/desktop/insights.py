@@ -86,8 +86,9 @@ class Insights(QObject):
         return value
 
     @property
-    def weeding(self) -> WeedingPlan | None:
-        value: WeedingPlan | None = self._values.get("weeding")
+    def weedings(self) -> tuple[WeedingPlan, ...] | None:
+        """The picks of every film."""
+        value: tuple[WeedingPlan, ...] | None = self._values.get("weeding")
         return value
 
     @property
@@ -223,7 +224,9 @@ def _key(name: Name, result: ItemResult) -> tuple[object, ...]:
     layer = result.layers[0]
     item = result.item
     sheet = item.surround, item.frame, item.register, item.weeding_box
-    return name, layer.key, layer.layer.film, item.method, *sheet, item.surface, item.weeding_flipped
+    if name == "weeding":
+        return name, *((la.key, la.layer.film) for la in result.layers), item.method, *sheet, item.weeding_flipped
+    return name, layer.key, layer.layer.film, item.method, *sheet, item.surface
 
 
 def _work(name: Name, result: ItemResult) -> Callable[[], Any]:
@@ -235,7 +238,7 @@ def _work(name: Name, result: ItemResult) -> Callable[[], Any]:
 
     layer = result.layers[0]
     if name == "weeding":
-        return lambda: result.weeding
+        return lambda: result.weedings
     if name == "on item":
         return lambda: seen_from_front(result.item, _level_films(result))
     if name == "joins":

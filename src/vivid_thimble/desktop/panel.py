@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from vivid_thimble.core.job import source_in, with_source
+from vivid_thimble.core.job import Item, source_in, with_source
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.words import tr
 
@@ -157,6 +157,18 @@ def show_row(row: QLayout, *, visible: bool) -> None:
         widget = item.widget() if item is not None else None
         if widget is not None:
             widget.setVisible(visible)
+
+
+def show_films(box: QComboBox, row: QLayout, item: Item) -> None:
+    """The films of an item to choose from, the same one chosen; one alone needs no choice."""
+    names = [f"{layer.film.name} ({number})" for number, layer in enumerate(item.layers, start=1)]
+    if names != [box.itemText(k) for k in range(box.count())]:
+        held = box.currentIndex()
+        box.clear()
+        for number, name in enumerate(names):
+            box.addItem(name, number)
+        box.setCurrentIndex(min(max(held, 0), len(names) - 1))
+    show_row(row, visible=len(names) > 1)
 
 
 def set_quietly(widget: QSlider | QSpinBox | QDoubleSpinBox, value: float) -> None:

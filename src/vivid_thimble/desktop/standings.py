@@ -80,7 +80,7 @@ def _weed(session: Session) -> Standing:
     result = session.result
     if result is None or result.bounds is None:
         return NOTHING
-    count = len(result.layers[0].inspection.waste)
+    count = sum(len(layer.inspection.waste) for layer in result.layers)
     return Standing(f"{count} pick" + "s" * (count != 1), "fine")
 
 

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from vivid_thimble.desktop.stations.inspect import InspectStation
     from vivid_thimble.desktop.stations.measure import MeasureStation
     from vivid_thimble.desktop.stations.shape import ShapeStation
+    from vivid_thimble.desktop.stations.weed import WeedStation
     from vivid_thimble.desktop.window import MainWindow
 
 WIDTH = 316
@@ -87,6 +88,14 @@ class Trays(QStackedWidget):
         assert isinstance(station, InspectStation)
         return station
 
+    @property
+    def weed(self) -> WeedStation:
+        from vivid_thimble.desktop.stations.weed import WeedStation
+
+        station = self["weed"]
+        assert isinstance(station, WeedStation)
+        return station
+
     def open(self, key: str) -> None:
         """Show a station."""
         self[key]
@@ -102,6 +111,7 @@ class Trays(QStackedWidget):
             "gather": self._connect_gather,
             "shape": self._connect_shape,
             "inspect": self._connect_inspect,
+            "weed": self._connect_weed,
         }.get(station.KEY)
         if own is not None:
             own()
@@ -132,6 +142,9 @@ class Trays(QStackedWidget):
         bridges.adding.connect(table.add_bridge)
         table.bridge_held.connect(bridges.hold)
         table.bridge_out.connect(bridges.take_out)
+
+    def _connect_weed(self) -> None:
+        self.weed.film_chosen.connect(lambda _: self._window.show_insights())
 
     def _connect_inspect(self) -> None:
         inspect, window = self.inspect, self._window

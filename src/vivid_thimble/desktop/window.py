@@ -338,7 +338,9 @@ class MainWindow(QMainWindow):
             words = surface_words(self.session.result, insights.lost) if insights.has("lost") else "Working it out…"
             self.table.show_lost(insights.lost, words)
         elif self.table.look == "waste":
-            self.table.show_plan(insights.weeding)
+            film = self.trays.weed.film
+            plans = insights.weedings
+            self.table.show_plan(plans[min(film, len(plans) - 1)] if plans else None, film)
         elif self.table.look == "item":
             self.table.show_on_item(insights.on_item)
 

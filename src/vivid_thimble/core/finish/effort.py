@@ -5,6 +5,7 @@ The weights are ours to start from; a log of real jobs is to replace them.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 SPREAD = 0.4
@@ -39,6 +40,17 @@ class Effort:
     """The estimate in seconds, largest share first."""
 
     shares: tuple[Share, ...]
+
+    @classmethod
+    def together(cls, efforts: Iterable[Effort]) -> Effort:
+        """Of several films, one after the other."""
+        counts: dict[str, float] = {}
+        seconds: dict[str, float] = {}
+        for share in (share for effort in efforts for share in effort.shares):
+            counts[share.what] = counts.get(share.what, 0.0) + share.count
+            seconds[share.what] = seconds.get(share.what, 0.0) + share.seconds
+        shares = [Share(what, counts[what], seconds[what]) for what in seconds]
+        return cls(tuple(sorted(shares, key=lambda share: -share.seconds)))
 
     @property
     def seconds(self) -> float:

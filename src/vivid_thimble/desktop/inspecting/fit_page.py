@@ -6,6 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QPushButton
 
+from vivid_thimble.core.finish.effort import Effort
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job import Job, mirror_reason
 from vivid_thimble.core.lengths import format_length
@@ -52,16 +53,17 @@ class FitPage(Panel):
             self.item_line.setText(tr("Nothing to place yet."))
             return
         self._show_fit(job, result)
-        plan = self.session.insights.weeding
-        if plan is None:
+        plans = self.session.insights.weedings
+        if plans is None:
             self.effort_line.setText(tr("Working it out…"))
             self.order_line.setText("")
             return
-        self.effort_line.setText(tr(plan.effort.in_words()))
+        effort = Effort.together(plan.effort for plan in plans)
+        self.effort_line.setText(tr(effort.in_words()))
         self.effort_line.setToolTip(
-            "\n".join(f"{s.what}: {s.count:.4g}, {s.seconds / 60:.1f} min" for s in plan.effort.shares)
+            "\n".join(f"{s.what}: {s.count:.4g}, {s.seconds / 60:.1f} min" for s in effort.shares)
         )
-        self.order_line.setText(tr(plan.reason))
+        self.order_line.setText(tr(plans[0].reason))
 
     def _show_fit(self, job: Job, result: ItemResult) -> None:
         unit = job.unit

@@ -15,7 +15,7 @@ from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.insights import cut_or_refusal
-from vivid_thimble.desktop.panel import set_role, show_row
+from vivid_thimble.desktop.panel import set_role, show_films
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.words import tr
 
@@ -63,7 +63,7 @@ class CutStation(Station):
         self.carrier_box.clear()
         self.carrier_box.addItems(names if carrier.name in names else [*names, carrier.name])
         self.carrier_box.setCurrentText(carrier.name)
-        self._show_films()
+        show_films(self.film_box, self.film_row, self.session.job.item)
         tall = carrier.cuttable_height
         unit = self.session.job.unit
         area = format_length(carrier.cuttable_width, unit)
@@ -74,14 +74,6 @@ class CutStation(Station):
                 else f"Cuts {area} × {format_length(tall, unit)}: less than its nominal size."
             )
         )
-
-    def _show_films(self) -> None:
-        """One film a layer, each with a cut file of its own."""
-        films = [f"{layer.film.name} ({number})" for number, layer in enumerate(self.session.job.item.layers, start=1)]
-        if films != [self.film_box.itemText(k) for k in range(self.film_box.count())]:
-            self.film_box.clear()
-            self.film_box.addItems(films)
-        show_row(self.film_row, visible=len(films) > 1)
 
     def show_result(self) -> None:
         unit = self.session.job.unit

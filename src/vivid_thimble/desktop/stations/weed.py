@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path as FilePath
 
 from msgspec.structs import replace
+from PySide6.QtCore import Signal
 from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QFileDialog, QPushButton
 
@@ -16,6 +17,7 @@ from vivid_thimble.core.job import with_item
 from vivid_thimble.core.job_sheet import job_sheet
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult
+from vivid_thimble.desktop.panel import show_films
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.wrapping_list import WrappingList
@@ -25,7 +27,12 @@ class WeedStation(Station):
     KEY = "weed"
     QUESTION = "In which order does the waste come off, and where does the film go?"
 
+    film_chosen = Signal(int)
+    """The number of the film whose picks are shown, from 0."""
+
     def build(self) -> None:
+        self.film_box = self.choice("weedFilm", (), self._choose_film)
+        self.film_row = self.row("&Film", self.film_box)
         self.effort = self.hint("", "section")
         self.effort_why = self.hint()
         self.reason = self.hint()
@@ -60,6 +67,18 @@ class WeedStation(Station):
     def hideEvent(self, event: QHideEvent) -> None:
         self.session.insights.want("weed")
 
+    @property
+    def film(self) -> int:
+        """The number of the film that is shown, from 0."""
+        return max(self.film_box.currentIndex(), 0)
+
+    def _choose_film(self, film: int) -> None:
+        self.show_result()
+        self.film_chosen.emit(film)
+
+    def show_job(self) -> None:
+        show_films(self.film_box, self.film_row, self.session.job.item)
+
     def show_result(self) -> None:
         self.list.clear()
         result, unit = self.session.result, self.session.job.unit
@@ -73,11 +92,11 @@ class WeedStation(Station):
         self.place.setText(
             tr(f"From the item's edges to the design: {left} left, {right} right, {top} top, {bottom} bottom.")
         )
-        plan = self.session.insights.weeding
-        if plan is None:
+        plans = self.session.insights.weedings
+        if plans is None:
             self.reason.setText(tr("Working out the order…"))
             return
-        self._show_plan(plan, result)
+        self._show_plan(plans[min(self.film, len(plans) - 1)], result)
 
     def _show_plan(self, plan: WeedingPlan, result: ItemResult) -> None:
         low, high = plan.effort.minutes

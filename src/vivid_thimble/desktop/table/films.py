@@ -62,10 +62,11 @@ class Films:
         return self.cut
 
     def _waste_pieces(self) -> list[Outlines]:
+        """What is pulled off of each film; made when it is looked at."""
         if self.waste is None:
             assert self._table.result is not None
-            waste = [piece.polygon for piece in self._table.result.layers[0].inspection.waste]
-            self.waste = [Outlines.of(shapely.MultiPolygon(waste))] if waste else []
+            wastes = [[p.polygon for p in layer.inspection.waste] for layer in self._table.result.layers]
+            self.waste = [Outlines.of(shapely.MultiPolygon(one)) for one in wastes]
         return self.waste
 
     def element(self, element_id: str) -> Sequence[Outlines]:
@@ -114,7 +115,8 @@ class Films:
     def _draw_tiles(self, painter: QPainter) -> None:
         table = self._table
         alone = self.sheet_in_hand()
-        state = (id(table.result), table.look, alone.layer.id if alone is not None else "", table.colours.name)
+        seen = alone.layer.id if alone is not None else ""
+        state = (id(table.result), table.look, seen, table.weeded_film, table.colours.name)
         if state != self._painted:
             self._painted = state
             self.tiles.take(self._plies(alone))
@@ -131,16 +133,18 @@ class Films:
         if table.look == "waste":
             edge = QColor(palette.blank_edge)
             hatch = edge, Qt.BrushStyle.BDiagPattern
-            plies = [Ply(one, QColor(palette.waste), edge, hatch) for one in self._waste_pieces()]
+            film = min(table.weeded_film, len(table.result.layers) - 1)
+            plies = [Ply(self._waste_pieces()[film], QColor(palette.waste), edge, hatch)]
+            alone = table.result.layers[film]
         if table.look == "cut":
             return [Ply(lines, line=QColor(palette.thread)) for lines in self._cut_lines()]
         for layer, kept in reversed(list(zip(table.result.layers, self.kept, strict=True))):  # the first lies on top
-            if alone is not None and layer is not alone and table.look == "finished":
+            if alone is not None and layer is not alone and table.look in ("finished", "waste"):
                 continue
-            film = QColor(layer.layer.film.colour)
+            colour = QColor(layer.layer.film.colour)
             if table.look == "waste":
-                film.setAlpha(70)
-            plies.append(Ply(kept, film))
+                colour.setAlpha(70)
+            plies.append(Ply(kept, colour))
         return plies
 
     def _width_plies(self) -> list[Ply]:

@@ -57,6 +57,7 @@ def draw_rulers(
     painter.fillRect(QRectF(0, 0, THICKNESS, height), QColor(palette.panel))
     font = QFont(painter.font())
     font.setPixelSize(min(px(11), LARGEST_TEXT_PX))
+    font.setWeight(QFont.Weight.Normal)
     painter.setFont(font)
     painter.setPen(QPen(QColor(palette.soft_ink), 0))
     step, parts = ruler_steps(px_per_mm, unit)

@@ -131,6 +131,8 @@ class Table(QWidget):
         self.findings: tuple[Finding, ...] = ()
         self.held_finding = -1
         self._plan: WeedingPlan | None = None
+        self.weeded_film = 0
+        """The film whose waste is shown."""
         self.arranging = ArrangeHands(self)
         self.bridges = BridgeHands(self)
         self.sheet = SheetHands(self)
@@ -227,9 +229,9 @@ class Table(QWidget):
         self.setCursor(Qt.CursorShape.CrossCursor if on else Qt.CursorShape.ArrowCursor)
         self.update()
 
-    def show_plan(self, plan: WeedingPlan | None) -> None:
-        """The numbers of the picks and the relief cuts; None while they are being worked out."""
-        self._plan = plan
+    def show_plan(self, plan: WeedingPlan | None, film: int) -> None:
+        """The numbers of a film's picks and its relief cuts; None while they are being worked out."""
+        self._plan, self.weeded_film = plan, film
         self.update()
 
     def show_pairs(self, pairs: Sequence[Pair]) -> None:

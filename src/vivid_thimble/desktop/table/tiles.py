@@ -171,7 +171,7 @@ class Tiles(QObject):
 
         def fill(on: QPainter) -> None:
             on.setTransform(to_tile, combine=on is not painter)
-            self._fill(on, ply, path)
+            _fill(on, ply, path, to_tile)
 
         painter.resetTransform()
         if path.elementCount() > MANY:
@@ -183,15 +183,6 @@ class Tiles(QObject):
             painter.setPen(QPen(ply.line, 0))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPath(path)
-
-    def _fill(self, painter: QPainter, ply: Ply, path: QPainterPath) -> None:
-        painter.setPen(Qt.PenStyle.NoPen)
-        if ply.fill is not None:
-            painter.fillPath(path, ply.fill)
-        if ply.hatch is not None:
-            hatch = QBrush(*ply.hatch)
-            hatch.setTransform(QTransform().scale(1 / self._scale, 1 / self._scale))
-            painter.fillPath(path, hatch)
 
     # -- what tiles need ----------------------------------------------------------------
 
@@ -333,3 +324,15 @@ def _cut_to_tiles(outlines: Outlines, boxes: dict[Tile, Box]) -> dict[Tile, Outl
         strip = together.within((whole[0], boxes[tiles[0]][1], whole[2], boxes[tiles[0]][3]))
         found.update({tile: strip.within(boxes[tile]) for tile in tiles})
     return found
+
+
+def _fill(painter: QPainter, ply: Ply, path: QPainterPath, to_tile: QTransform) -> None:
+    """The hatch lies on the tile, whatever the scale of the item and of the picture."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    if ply.fill is not None:
+        painter.fillPath(path, ply.fill)
+    if ply.hatch is not None:
+        hatch = QBrush(*ply.hatch)
+        hatch.setTransform(to_tile.inverted()[0])
+        painter.setRenderHint(QPainter.RenderHint.NonCosmeticBrushPatterns)
+        painter.fillPath(path, hatch)
