@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import os
 import shutil
@@ -14,6 +15,7 @@ from hypothesis import settings
 
 settings.register_profile("steady", derandomize=True, deadline=None)  # a run tells of the change, not of its luck
 settings.load_profile("steady")
+gc.set_threshold(20_000, 20, 200)  # going through all that a run keeps takes a tenth of a second each time
 _display: subprocess.Popen[bytes] | None = None
 
 

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path as FilePath
 
 import pytest
-from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtCore import QEvent, QSettings, Qt, QTimer
 from PySide6.QtGui import QAction
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
@@ -123,6 +123,7 @@ def window(qtbot: QtBot, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch) ->
     QSettings().clear()
     monkeypatch.setattr(session, "Cache", lambda: RESULTS)
     app, palette = prepare_application([])
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)  # the window of the test before
     sheet = app.styleSheet()
     app.setStyleSheet("")  # a window is built several times faster undressed
     made = MainWindow(palette, Recovery(tmp_path / "recovery"))
