@@ -10,6 +10,7 @@ from pathlib import Path as FilePath
 from types import ModuleType
 
 import pytest
+from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
@@ -150,6 +151,7 @@ def test_nothing_is_cut_off(
     scale: float,
     size: tuple[int, int],
     jobs: tuple[Callable[[], Job], ...],
+    tmp_path: FilePath,
 ) -> None:
     use_language(qapp, language)
     try:
@@ -161,13 +163,19 @@ def test_nothing_is_cut_off(
                 hand.go_to(station)
                 assert clipped(hand.window) == []
                 assert sorted(shown_texts(hand.window) & english_only(language)) == [], "English in a German window"
-                assert hand.window.width() <= size[0], "the window fits the screen"
+                assert (hand.window.width(), hand.window.height()) == size, "the window fits the screen"
                 fields = {field.text() for field in hand.window.findChildren(QLineEdit) if field.isVisible()}
                 points = [text for text in shown_texts(hand.window) | fields if re.search(r"\d\.\d", text)]
                 assert language == "en" or not points, "figures with a point in a German window"
+        jobs_of_late = [tmp_path / f"Lanterns for the regatta {k}.thimble" for k in range(6)]
+        for path in jobs_of_late:
+            path.touch()
+        QSettings().setValue("recent", [str(path) for path in jobs_of_late])
         hand.window.show_start()
         hand.settle()
         assert clipped(hand.window.start_page) == []
+        assert hand.find("recent_4").isVisible()
+        assert (hand.window.width(), hand.window.height()) == size, "the window fits the screen"
     finally:
         use_language(qapp, "en")
 

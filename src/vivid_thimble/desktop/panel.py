@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QLayout,
     QPushButton,
+    QScrollArea,
     QSizePolicy,
     QSlider,
     QSpinBox,
@@ -138,6 +139,17 @@ def push_button(
     if into is not None:
         into.addWidget(made)
     return made
+
+
+def scrolling(content: QWidget | None = None) -> QScrollArea:
+    """Room for what may be higher than the window; it is never wider."""
+    room = QScrollArea()
+    room.setWidgetResizable(True)
+    room.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    room.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    if content is not None:
+        room.setWidget(content)
+    return room
 
 
 def clear_layout(layout: QLayout) -> None:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path as FilePath
 
-from PySide6.QtCore import QDateTime, QLocale, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QDateTime, QLocale, QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
@@ -114,6 +114,7 @@ class _Way(QPushButton):
             label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
             column.addWidget(label)
         column.addStretch()
+        self._line = line
 
     def sizeHint(self) -> QSize:
         return QSize(px(220), px(132))
@@ -127,10 +128,18 @@ class _Way(QPushButton):
             pen = QPen(QColor(palette_in_use().thread), 1.4, Qt.PenStyle.DashLine)
             painter.setPen(pen)
             painter.drawRoundedRect(self.rect().adjusted(6, 6, -7, -7), 5, 5)
+            motif = QRect(self.width() - px(66), self.height() - px(62), px(50), px(46))
+            if motif.intersects(self._text_rect()):
+                return  # long words have the room
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.translate(self.width() - px(66), self.height() - px(62))
+            painter.translate(motif.topLeft())
             painter.scale(text_scale(), text_scale())
             self._draw_motif(painter)
+
+    def _text_rect(self) -> QRect:
+        """Where the line is written."""
+        line = self._line
+        return line.fontMetrics().boundingRect(line.geometry(), Qt.TextFlag.TextWordWrap.value, line.text())
 
     def _draw_motif(self, painter: QPainter) -> None:
         """A tape, a needle with thread, or a boat, on 48 x 44."""
@@ -160,25 +169,31 @@ class _Way(QPushButton):
 
 
 class _Entry(QPushButton):
-    """A job or thing by its name, and beside it what tells it from others of that name."""
+    """A job or thing by its name, and beside it what tells it from others of that name, as far as there is room."""
 
     def __init__(self, word: str, detail: str, tip: str, then: Callable[[], object]) -> None:
         super().__init__()
+        self._word, self._detail = word, detail
         self.setAccessibleName(f"{word}, {detail}")
         self.setToolTip(tip)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.clicked.connect(lambda _=False: then())
-        row = QHBoxLayout(self)
-        row.setContentsMargins(px(12), 0, px(12), 0)
-        name, more = QLabel(word), QLabel(detail)
-        more.setProperty("role", "hint")
-        for label in (name, more):
-            label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-            label.setStyleSheet("background: transparent;")
-            row.addWidget(label)
-        row.insertStretch(1)
 
     def sizeHint(self) -> QSize:
-        return QSize(px(220), px(30))
+        return QSize(px(160), px(30))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        palette, room = palette_in_use(), self.rect().adjusted(px(12), 0, -px(12), 0)
+        metrics, middle = self.fontMetrics(), Qt.AlignmentFlag.AlignVCenter
+        word = metrics.elidedText(self._word, Qt.TextElideMode.ElideRight, room.width())
+        left = room.width() - metrics.horizontalAdvance(word) - px(16)
+        with QPainter(self) as painter:
+            painter.setPen(QColor(palette.ink))
+            painter.drawText(room, middle | Qt.AlignmentFlag.AlignLeft, word)
+            painter.setPen(QColor(palette.soft_ink))
+            detail = metrics.elidedText(self._detail, Qt.TextElideMode.ElideLeft, max(left, 0))
+            painter.drawText(room, middle | Qt.AlignmentFlag.AlignRight, detail)
 
 
 def _where_and_when(path: FilePath) -> str:

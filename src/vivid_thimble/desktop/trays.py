@@ -7,9 +7,9 @@ from functools import partial
 from importlib import import_module
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QStackedWidget
 
+from vivid_thimble.desktop.panel import scrolling
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.stations.stops import STATIONS
 from vivid_thimble.desktop.theme import room_px
@@ -36,11 +36,8 @@ class Trays(QStackedWidget):
         self.setFixedWidth(room_px(WIDTH, 1.35))
         self._rooms: dict[str, QScrollArea] = {}
         for key in STATIONS:
-            room = self._rooms[key] = QScrollArea()
-            room.setWidgetResizable(True)
-            room.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-            room.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            self.addWidget(room)
+            self._rooms[key] = scrolling()
+            self.addWidget(self._rooms[key])
 
     def __iter__(self) -> Iterator[str]:
         return iter(self._rooms)

@@ -37,7 +37,7 @@ from vivid_thimble.desktop.insights import Name
 from vivid_thimble.desktop.inspecting.size_page import surface_words
 from vivid_thimble.desktop.item_photo import ItemPhoto
 from vivid_thimble.desktop.job_files import JobFiles
-from vivid_thimble.desktop.panel import clear_layout
+from vivid_thimble.desktop.panel import clear_layout, scrolling
 from vivid_thimble.desktop.preferences import (
     PALETTE_WORDS,
     PaletteChoice,
@@ -129,7 +129,7 @@ class MainWindow(QMainWindow):
         beside.addLayout(middle, 1)
         beside.addWidget(self.trays)
         self.room.addWidget(work)
-        self.room.addWidget(self.start_page)
+        self.room.addWidget(scrolling(self.start_page))
         body = QHBoxLayout()
         body.setSpacing(0)
         body.addWidget(self.work_path)
@@ -532,7 +532,7 @@ class MainWindow(QMainWindow):
     def show_start(self) -> None:
         """The page with three ways to begin."""
         self.start_page.renew()
-        self.room.setCurrentWidget(self.start_page)
+        self.room.setCurrentIndex(1)
 
     def show_work(self) -> None:
         """The table and its tray."""
