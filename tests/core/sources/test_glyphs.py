@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import itertools
 from pathlib import Path as FilePath
 
 import numpy as np
@@ -12,6 +13,7 @@ import shapely
 from PIL import Image
 
 from tests.core.sources.test_lettering import word
+from vivid_thimble.core.demo import BOATS
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Part, merged
 from vivid_thimble.core.geometry.path import Path
@@ -63,8 +65,7 @@ def test_an_axis_that_pushes_strokes_into_each_other_leaves_no_hole(
     assert welded_mm2(outlines) == pytest.approx(painted_mm2(outlines), rel=0.001)
 
 
-@pytest.mark.parametrize("face", list(BUNDLED))
-@pytest.mark.parametrize("text", ["Wandering Heron", "Second Supper", "Moth & Ember"])
+@pytest.mark.parametrize(("face", "text"), list(itertools.product(BUNDLED, BOATS[:3]))[::2])
 def test_bundled_faces_are_welded_as_a_renderer_paints_them(face: str, text: str) -> None:
     outlines = raw_outlines(Words(text=text, face=f"bundled:{face}"))
     assert welded_mm2(outlines) == pytest.approx(painted_mm2(outlines), rel=0.001)
