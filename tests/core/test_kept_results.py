@@ -60,11 +60,34 @@ def test_a_file_that_would_run_something_is_not_read(tmp_path: FilePath) -> None
         def __reduce__(self) -> tuple[object, ...]:
             return os.mkdir, (str(ran),)
 
+    reached = b"\x80\x04\x8c%cvivid_thimble.core.kept_results\x8c\x08os.mkdir\x93\x8c%c%s\x85R." % (
+        len("vivid_thimble.core.kept_results"),
+        len(str(ran)),
+        str(ran).encode(),
+    )  # through a module of ours
+    imported = pickle.dumps(None).replace(b"N", b"cvivid_thimble.core.kept_results\nKeptResults\n(V%s\ntR" % b"x")
     whole = path.read_bytes()
-    for damaged in (pickle.dumps(Harmful()), whole[: len(whole) // 2], b"", pickle.dumps("no result")):
+    for damaged in (
+        reached,
+        imported,
+        pickle.dumps(Harmful()),
+        whole[: len(whole) // 2],
+        b"",
+        pickle.dumps("no result"),
+    ):
         path.write_bytes(damaged)
         assert kept.find(job) is None
     assert not ran.exists()
+
+
+def test_what_is_computed_otherwise_now_takes_the_place_of_what_was_kept(tmp_path: FilePath) -> None:
+    job = hull_job()
+    kept = KeptResults(tmp_path)
+    other = evaluate(pennant_job(), ASSETS, Cache())
+    kept.keep(job, other)
+    kept.keep(job, evaluate(job, {}, Cache()))
+    found = kept.find(job)
+    assert found is not None and found.item == job.item
 
 
 def test_the_ones_not_looked_at_for_longest_go(tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -332,6 +332,44 @@ def test_a_recovered_job_is_kept_under_our_own_journal(hand: Hand, tmp_path: Fil
     assert open_project(ours)[0].name == "Lanterns"
 
 
+def test_a_recovered_job_stays_where_it_is_when_ours_cannot_be_written(
+    hand: Hand, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Even with an older journal of this window in place, nothing is discarded that stands nowhere else."""
+    recovery = hand.window.recovery
+    hand.go_to("measure")
+    hand.type_into("itemWidth", "333")
+    assert recovery.write()
+    hand.window.session.start(hand.window.session.job, {}, saved=False)
+    left_behind(tmp_path / "recovery", "Lanterns")
+    monkeypatch.setattr(hand.window.files, "may_leave", lambda: True)
+    hand.window.files.offer_recovered(recovery.left_over())
+    hand.settle()
+
+    def full(*_: object) -> None:
+        raise OSError(errno.ENOSPC, "no space left on device")
+
+    monkeypatch.setattr("vivid_thimble.desktop.recovery.write_atomically", full)
+    hand.click("openRecovered")
+    assert hand.window.session.job.name == "Lanterns"
+    (left,) = recovery.left_over()
+    assert open_project(left)[0].name == "Lanterns"
+
+
+def test_unsaved_work_in_the_window_is_asked_about_before_a_recovered_job_takes_its_place(
+    hand: Hand, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    hand.go_to("measure")
+    hand.type_into("itemWidth", "333")
+    left_behind(tmp_path / "recovery", "Lanterns")
+    hand.window.files.offer_recovered(hand.window.recovery.left_over())
+    hand.settle()
+    monkeypatch.setattr(hand.window.files, "may_leave", lambda: False)
+    hand.click("openRecovered")
+    assert hand.window.session.job.item.width == 333.0
+    assert len(hand.window.recovery.left_over()) == 1 and "kept" in hand.notice()
+
+
 def test_a_kept_job_is_thrown_away_and_brought_back(hand: Hand, tmp_path: FilePath) -> None:
     recovery = hand.window.recovery
     left_behind(tmp_path / "recovery", "Old", "Older still")

@@ -10,9 +10,12 @@ import contextlib
 import io
 import os
 import pickle
+from dataclasses import is_dataclass
 from functools import cache
 from pathlib import Path as FilePath
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
 
 from vivid_thimble import __version__
 from vivid_thimble.core.cache import content_key, vertices_in
@@ -38,7 +41,7 @@ NEEDED = {
     ("shapely.io", "from_wkb"),
     ("shapely.strtree", "STRtree"),
 }
-"""What results are put together by, apart from our own types; a file that asks for anything else is not read."""
+"""What results are put together by, apart from our own values; a file that asks for anything else is not read."""
 
 
 class KeptResults:
@@ -66,8 +69,9 @@ class KeptResults:
         with contextlib.suppress(OSError, ThimbleError):
             self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
             path = self._path(job)
-            if not path.exists():
-                write_atomically(path, pickle.dumps(result, protocol=5))
+            data = pickle.dumps(result, protocol=5)
+            if not path.exists() or path.read_bytes() != data:  # other fonts may be installed by now
+                write_atomically(path, data)
             for old in sorted(self.folder.glob(f"*{ENDING}"), key=_used, reverse=True)[MOST_KEPT:]:
                 old.unlink(missing_ok=True)
 
@@ -76,13 +80,17 @@ class KeptResults:
 
 
 class _Reader(pickle.Unpickler):
-    """Makes our own types, arrays and shapes, and calls nothing else."""
+    """Makes our own values, arrays and shapes, and calls nothing else."""
 
     def find_class(self, module: str, name: str) -> Any:
-        found = super().find_class(module, name) if module.startswith(OURS) or (module, name) in NEEDED else None
-        if found is None or (module.startswith(OURS) and not isinstance(found, type)):
-            raise pickle.UnpicklingError(f"{module}.{name} is no part of a result")
-        return found
+        if (module, name) in NEEDED:
+            return super().find_class(module, name)
+        if module.startswith(OURS) and "." not in name:
+            found = super().find_class(module, name)
+            is_value = is_dataclass(found) or (isinstance(found, type) and issubclass(found, Struct))
+            if is_value and found.__module__ == module:  # and not what a module of ours has imported
+                return found
+        raise pickle.UnpicklingError(f"{module}.{name} is no part of a result")
 
 
 @cache

@@ -238,6 +238,8 @@ class JobFiles(QObject):
 
     def _open_all(self, paths: Sequence[FilePath]) -> None:
         """The newest here, the others in windows of their own."""
+        if not self.may_leave():
+            return
         self.window.notice.hide()
         if len(paths) > 1:
             self.window.rescue_wanted.emit(list(paths[1:]))

@@ -47,8 +47,7 @@ class Recovery(QObject):
     def take_over(self, path: FilePath) -> None:
         """The job of another run's journal is open now: it goes when ours is written."""
         self._timer.stop()
-        self.write()
-        if self._path.exists():
+        if self.write():
             self.discard(path)
 
     def job_changed(self, session: Session) -> None:
@@ -58,10 +57,10 @@ class Recovery(QObject):
         elif not self._timer.isActive():
             self._timer.start(WRITE_AFTER_MS)
 
-    def write(self) -> None:
-        """Write the journal now."""
+    def write(self) -> bool:
+        """Write the journal now; whether the job in hand stands in it."""
         if self._session is None or self._session.is_saved:
-            return
+            return False
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
             write_atomically(self._path, project_bytes(self._session.job, self._session.assets))
@@ -70,6 +69,8 @@ class Recovery(QObject):
             if not self._told:
                 self._told = True
                 self.trouble.emit(f"This job cannot be kept safe for a crash just now: save it yourself. {error}")
+            return False
+        return True
 
     def saved(self) -> None:
         """The job is safe elsewhere: the journal goes."""
