@@ -49,6 +49,12 @@ def test_another_job_finds_nothing(tmp_path: FilePath) -> None:
     assert kept.find(replace(job, name="Other hull numbers")) is None
 
 
+def pickled_call(module: str, name: str, argument: object) -> bytes:
+    """A pickle that calls what a module of ours has at hand."""
+    words = b"".join(b"\x8c" + bytes([len(word)]) + word.encode() for word in (module, name))
+    return b"\x80\x04" + words + b"\x93" + pickle.dumps(argument, protocol=4)[2:-1] + b"\x85R."
+
+
 def test_a_file_that_would_run_something_is_not_read(tmp_path: FilePath) -> None:
     job = hull_job()
     kept = KeptResults(tmp_path)
@@ -60,11 +66,7 @@ def test_a_file_that_would_run_something_is_not_read(tmp_path: FilePath) -> None
         def __reduce__(self) -> tuple[object, ...]:
             return os.mkdir, (str(ran),)
 
-    reached = b"\x80\x04\x8c%cvivid_thimble.core.kept_results\x8c\x08os.mkdir\x93\x8c%c%s\x85R." % (
-        len("vivid_thimble.core.kept_results"),
-        len(str(ran)),
-        str(ran).encode(),
-    )  # through a module of ours
+    reached = pickled_call("vivid_thimble.core.formats.pdf_read", "subprocess.Popen", ["mkdir", str(ran)])
     imported = pickle.dumps(None).replace(b"N", b"cvivid_thimble.core.kept_results\nKeptResults\n(V%s\ntR" % b"x")
     whole = path.read_bytes()
     for damaged in (
