@@ -40,7 +40,8 @@ def demo_assets() -> dict[str, bytes]:
 
 def transom_assets() -> dict[str, bytes]:
     """What ``demo_job`` uses of them, without unpacking the rest."""
-    return {asset_key(_drawing_bytes()): _drawing_bytes()}
+    data = _drawing_bytes()
+    return {asset_key(data): data}
 
 
 def demo_job() -> Job:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import partial
 from importlib import import_module
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from PySide6.QtWidgets import QScrollArea, QStackedWidget
 
@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from vivid_thimble.desktop.stations.weed import WeedStation
     from vivid_thimble.desktop.window import MainWindow
 
+S = TypeVar("S", bound=Station)
 WIDTH = 316
 
 
@@ -53,45 +54,40 @@ class Trays(QStackedWidget):
             self._rooms[key].setWidget(station)
         return self._built[key]
 
+    def _as(self, kind: type[S]) -> S:
+        station = self[kind.KEY]
+        assert isinstance(station, kind)
+        return station
+
     @property
     def measure(self) -> MeasureStation:
         from vivid_thimble.desktop.stations.measure import MeasureStation
 
-        station = self["measure"]
-        assert isinstance(station, MeasureStation)
-        return station
+        return self._as(MeasureStation)
 
     @property
     def gather(self) -> GatherStation:
         from vivid_thimble.desktop.stations.gather import GatherStation
 
-        station = self["gather"]
-        assert isinstance(station, GatherStation)
-        return station
+        return self._as(GatherStation)
 
     @property
     def shape(self) -> ShapeStation:
         from vivid_thimble.desktop.stations.shape import ShapeStation
 
-        station = self["shape"]
-        assert isinstance(station, ShapeStation)
-        return station
+        return self._as(ShapeStation)
 
     @property
     def inspect(self) -> InspectStation:
         from vivid_thimble.desktop.stations.inspect import InspectStation
 
-        station = self["inspect"]
-        assert isinstance(station, InspectStation)
-        return station
+        return self._as(InspectStation)
 
     @property
     def weed(self) -> WeedStation:
         from vivid_thimble.desktop.stations.weed import WeedStation
 
-        station = self["weed"]
-        assert isinstance(station, WeedStation)
-        return station
+        return self._as(WeedStation)
 
     def open(self, key: str) -> None:
         """Show a station."""

@@ -30,6 +30,7 @@ class CutStation(Station):
         self.carrier_box.setObjectName("carrier")
         self.carrier_box.activated.connect(lambda _: self._set_carrier(self.carrier_box.currentText()))
         self.session.workshop.changed.connect(self.show_job)
+        self.session.insights.changed.connect(self._take_insight)
         self.row("&Carrier", self.carrier_box)
         self.area_line = self.hint()
         self.film_box = self.choice("cutFilm", (), lambda _: self.show_result())
@@ -104,9 +105,7 @@ class CutStation(Station):
         self.cost_line.setVisible(cut is not None and self.session.result is not None)
         if cut is None or self.session.result is None:
             return
-        film = self.session.result.layers[
-            min(max(self.film_box.currentIndex(), 0), len(self.session.result.layers) - 1)
-        ]
+        film = self.session.result.layers[min(self.film, len(self.session.result.layers) - 1)]
         area = cut.plan.width * cut.plan.height
         cost = film.layer.film.cost_of(area)
         price = "" if cost is None else f", costing {cost:.2f}"
@@ -125,13 +124,23 @@ class CutStation(Station):
             return
         self.saved_line.setText(tr(f"Saved as {path.name}: one layer, true size, closed outlines only."))
 
+    def _take_insight(self, name: str) -> None:
+        if name == "cut":
+            self._renew("result", self.show_result)
+
+    @property
+    def film(self) -> int:
+        """The number of the film that is shown, from 0."""
+        return max(self.film_box.currentIndex(), 0)
+
     def _planned(self) -> tuple[Cut | None, str]:
-        """The cut of the current result on the current carrier, or why there is none; worked out once."""
+        """The cut of the current result on the current carrier, or why there is none; the first film's is worked out on
+        a thread, since the work path tells of it at every result."""
         result, carrier = self.session.result, self.session.job.carrier
-        if result is None:
+        if result is None or result.bounds is None:
             return None, "Nothing to cut yet."
-        film = min(max(self.film_box.currentIndex(), 0), len(result.layers) - 1)
-        if film == 0 and self.session.insights.has("cut"):
+        film = min(self.film, len(result.layers) - 1)
+        if film == 0:
             return self.session.insights.cut
         if self._plan is None or self._plan[0] is not result or self._plan[1:3] != (carrier, film):
             self._plan = (result, carrier, film, *cut_or_refusal(result, film, carrier))
@@ -149,7 +158,7 @@ class CutStation(Station):
 
     def _film_name(self) -> str:
         layers = self.session.job.item.layers
-        return f"film {self.film_box.currentIndex() + 1}" if len(layers) > 1 else ""
+        return f"film {self.film + 1}" if len(layers) > 1 else ""
 
     def _set_carrier(self, name: str) -> None:
         kept = next((one for one in self.session.workshop.stock.carriers if one.name == name), None)

@@ -35,7 +35,6 @@ class FindingMarks:
     def __init__(self, table: Table) -> None:
         self._table = table
         self._pictures: dict[tuple[object, ...], QPixmap] = {}
-        self._until = 0.0
         self._soon = QTimer(table)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(table.update)
@@ -82,12 +81,12 @@ class FindingMarks:
         seen = [(number, QPointF(*places[number].tolist())) for number in numbers]
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._draw_chords(painter, places, in_view)
-        self._until = time.perf_counter() + FRESH_S
+        until = time.perf_counter() + FRESH_S
         lacking = False
         half = QPointF(TAG_PX / 2, TAG_PX / 2)
         ratio = table.devicePixelRatioF()
         for number, place in seen:
-            picture = self._picture(number, ratio)
+            picture = self._picture(number, ratio, until)
             lacking |= picture is None
             if picture is not None:
                 painter.drawPixmap(place - half, picture)
@@ -107,15 +106,15 @@ class FindingMarks:
                 painter.setPen(QPen(QColor(colour), width))
                 painter.drawLines([QLineF(*line) for line in lines.tolist()])
 
-    def _picture(self, number: int, ratio: float) -> QPixmap | None:
-        """None when this frame has painted enough new ones."""
+    def _picture(self, number: int, ratio: float, until: float) -> QPixmap | None:
+        """None when that time has come: this frame has painted enough new ones."""
         table = self._table
         finding, held = table.findings[number], number == table.held_finding
         key = number, finding.kind, finding.severity, held, table.colours.name, ratio
         known = self._pictures.get(key)
         if known is not None:
             return known
-        if time.perf_counter() > self._until and not held:
+        if time.perf_counter() > until and not held:
             return None
         if len(self._pictures) > MOST_PICTURES:
             self._pictures.clear()
