@@ -19,6 +19,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
+from stolen import Stolen
 from vivid_thimble.core.demo import demo_assets, demo_job, portrait_job
 from vivid_thimble.core.job import Element, Item, Job, Layer, Placement
 from vivid_thimble.core.sources.letter_grid import LetterGrid
@@ -95,6 +96,7 @@ def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--seconds", type=float, default=10.0)
     seconds = parser.parse_args().seconds
+    stolen = Stolen()
     app, palette = prepare_application([])
     sys.setswitchinterval(TURN_S)  # as the program does
     window = MainWindow(palette)
@@ -120,6 +122,7 @@ def main() -> None:
     ):
         keys, turns, _ = type_for(window, seconds, renew)
         print(told(name, keys, turns))
+    print(stolen.told())
     tidier.deleteLater()
     window.session.stop()
     window.table.stop()

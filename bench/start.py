@@ -17,6 +17,8 @@ import sys
 import tempfile
 import time
 
+from stolen import Stolen
+
 OURS = """
 import gc, os, time
 import vivid_thimble.__main__ as program
@@ -75,6 +77,7 @@ def main() -> None:
     times = parser.parse_args().times
     folders = ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME", "XDG_DATA_HOME")
     env = dict(os.environ, **{name: tempfile.mkdtemp() for name in folders})
+    stolen = Stolen()
     rows = (("empty Qt window", EMPTY), ("demo, opened before", OURS), ("demo, for the first time", OURS))
     for name, code in rows:
         one(code, env)
@@ -86,6 +89,7 @@ def main() -> None:
         shown, done, resident = (statistics.median(run[k] for run in runs) for k in range(3))
         best = min(run[1] for run in runs)
         print(f"{name:24s} first paint {shown:.2f} s   painted job {done:.2f} s (best {best:.2f})   {resident:.0f} MB")
+    print(stolen.told())
 
 
 if __name__ == "__main__":
