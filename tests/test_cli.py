@@ -232,7 +232,7 @@ def test_thin_lines_are_widened_or_filled_as_asked(tmp_path: FilePath, capsys: p
     assert (filled["lines"], filled["contours"], filled["size_mm"]) == ("filled", 1, [60, 30])
     wide = answer(capsys, "clean", art, "--lines", "widened", "--line-width", "2mm", "--width", "60mm")
     assert (wide["lines"], wide["contours"]) == ("widened", 2)
-    assert wide["size_mm"] == pytest.approx([62, 32], abs=0.01)  # sizes are those of the line
+    assert wide["size_mm"] == pytest.approx([60, 31], abs=0.01)  # what is cut is as wide as was asked
 
 
 def test_a_page_that_is_not_there_is_told(tmp_path: FilePath, capsys: pytest.CaptureFixture[str]) -> None:

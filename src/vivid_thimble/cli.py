@@ -45,7 +45,9 @@ from vivid_thimble.core.job import (
 )
 from vivid_thimble.core.lengths import parse_length, parse_positive_length
 from vivid_thimble.core.picture_stages import drawn_portrait, raster_once, separated_at, sized_picture
+from vivid_thimble.core.place_card import Placing, placing_words, placings
 from vivid_thimble.core.placing import size_factor
+from vivid_thimble.core.project import open_project
 from vivid_thimble.core.recipe import evaluate, stencil_sheet
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.sources.artwork import (
@@ -180,6 +182,9 @@ def _parser() -> argparse.ArgumentParser:
     one.add_argument("--feet", action="store_true", help="bridges widen into the sheet at both ends")
     one.add_argument("--angle", type=float, metavar="DEG", help="one angle for all bridges")
     _finish(one, _stencil, out=True)
+    one = commands.add_parser("place", help="where every film of a job goes on its thing, from its true edges")
+    one.add_argument("job", help="a project file")
+    _finish(one, _place, out=False)
     return parser
 
 
@@ -367,13 +372,13 @@ def _letter(options: argparse.Namespace) -> dict[str, Any]:
     words = Words(text=options.text, face=find_reference(options.font))
     element = Element(id="words", name=options.text, source=words, placement=placement)
     job = _one_element_job(element, USUAL_FILM["decal"])
-    letters = _evaluated(job).layers[0].elements[0].letters
-    moved, moves = joining.placed(letters) if options.join else (letters, (0.0,) * len(letters))
     steps.append(Weld(id="weld"))
     if options.thicken:
         steps.append(Thicken(id="thicken", by=parse_length(options.thicken)))
     job = _sized_exactly(job, tuple(steps), placement)
     layer = _evaluated(job).layers[0]
+    letters = layer.elements[0].letters
+    moved, moves = joining.placed(letters) if options.join else (letters, (0.0,) * len(letters))
     answer: dict[str, Any] = {
         "size_mm": _rounded(_size_of(layer.kept)),
         "pairs": [
@@ -540,7 +545,9 @@ def _spiral(options: argparse.Namespace) -> dict[str, Any]:
         "size_mm": _rounded(_size_of(drawn.kept)),
         "turns": round(drawn.turns, 3),
         "most_turns": round(drawn.most_turns, 3),
-        "smallest_width_mm": round(smallest_diameter(drawn.turns, portrait.min_line, portrait.min_gap), 2),
+        "smallest_width_mm": round(
+            smallest_diameter(drawn.turns, portrait.min_line, portrait.min_gap) * width / drawn.circle, 2
+        ),
         "thinnest_line_mm": _figure(lines.thinnest.thinnest if lines.thinnest else None),
         "thinnest_gap_mm": _figure(gaps.thinnest.thinnest if gaps.thinnest else None),
         "kept_pieces": len(drawn.kept.polygons.geoms),
@@ -667,6 +674,34 @@ def _stencil(options: argparse.Namespace) -> dict[str, Any]:
     return answer | _written(options, _origin_layers([("stencil", USUAL_FILM["rigid-stencil"].colour, sheet)]))
 
 
+def _place(options: argparse.Namespace) -> dict[str, Any]:
+    """All items of a job, in order."""
+    job, assets = open_project(options.job)
+    cache = Cache()
+    found = [one for k in range(len(job.items)) for one in placings(evaluate(replace(job, at=k), assets, cache))]
+    return {"items": [_placing_json(one) for one in found]}
+
+
+def _placing_json(one: Placing) -> dict[str, Any]:
+    return {
+        "item": one.item,
+        "film": one.film,
+        "part": one.part,
+        "from_left_mm": _figure(one.left),
+        "from_right_mm": _figure(one.right),
+        "from_top_mm": _figure(one.top),
+        "from_bottom_mm": _figure(one.bottom),
+        "below_rim_mm": _figure(one.below_rim),
+        "below_collar_mm": _figure(one.below_collar),
+        "left_of_front_mm": _figure(one.front_left),
+        "right_of_front_mm": _figure(one.front_right),
+        "arc_mm": _figure(one.arc),
+        "chord_mm": _figure(one.chord),
+        "baseline_mm": _figure(one.baseline),
+        "says": placing_words(one, "mm"),
+    }
+
+
 def _origin_layers(layers: Sequence[tuple[str, str, Region]]) -> tuple[list[CutLayer], Box]:
     """Layers moved so that the design's top-left is the origin."""
     boxes = [region.bounds for _, _, region in layers if region.bounds]
@@ -729,7 +764,9 @@ def _in_words(answer: dict[str, Any]) -> str:
     lines = []
     for key, value in answer.items():
         name = key.replace("_mm2", " (mm²)").replace("_mm", " (mm)").replace("_", " ")
-        if key == "faces":
+        if key == "items":
+            lines += [f"{one['item']}, {one['says']}" for one in value] or ["nothing to place yet"]
+        elif key == "faces":
             lines += [_face_in_words(face) for face in value] or ["no face was found"]
         elif key == "places":
             lines += [f"{place['severity']}: {place['says']}" for place in value] or ["nothing to stop or look at"]

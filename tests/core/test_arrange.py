@@ -131,10 +131,10 @@ def test_a_moved_box_snaps_to_edges_and_middles_that_are_near() -> None:
 def test_the_room_round_a_box_ends_at_neighbours_or_the_edge() -> None:
     box = (50.0, 40.0, 70.0, 60.0)
     beside, below = (90.0, 50.0, 120.0, 90.0), (40.0, 75.0, 60.0, 90.0)
-    left, right, up, down = rooms(box, [beside, below, (0.0, 0.0, 20.0, 10.0)], (240.0, 120.0))
+    left, right, up, down = rooms(box, [beside, below, (0.0, 0.0, 20.0, 10.0)], (0.0, 0.0, 240.0, 120.0))
     assert [room.wide for room in (left, right, up, down)] == pytest.approx([50.0, 20.0, 40.0, 15.0])
     assert [room.to_neighbour for room in (left, right, up, down)] == [False, True, False, True]
-    over = rooms((-4.0, 40.0, 20.0, 60.0), [], (240.0, 120.0))[0]
+    over = rooms((-4.0, 40.0, 20.0, 60.0), [], (0.0, 0.0, 240.0, 120.0))[0]
     assert over.wide == pytest.approx(-4.0)
 
 

@@ -56,6 +56,10 @@ def test_a_measure_that_leaves_no_room_or_cannot_be_is_refused_in_words() -> Non
     with pytest.raises(InputRefused, match="cannot slope"):
         measured(Tapered(height=60.0, rim=5.0, foot=5.0), "upper", 900.0)
     assert measured(Ball(), "front", 200.0) == Ball(girth=400.0)
+    assert measured(Ball(), "across", 100.0).girth == pytest.approx(314.159265)
+    assert measured(Cylinder(), "across", 80.0).girth == pytest.approx(251.327412)
+    cup = measured(measured(Tapered(), "across_above", 90.0), "across_below", 60.0)
+    assert (cup.upper, cup.lower) == pytest.approx((282.743339, 188.495559))
 
 
 def test_a_tapered_side_unrolls_to_the_fan_of_its_cone() -> None:
@@ -141,10 +145,10 @@ def test_snips_come_from_the_edge_pass_through_gaps_and_never_touch_the_design()
 def test_what_fits_names_what_decides() -> None:
     item = with_blank(ITEM, Panel(width=320.0, height=120.0, edge=10.0))
     fit = what_fits(item, (50.0, 10.0), 5.0)
-    assert fit is not None and (fit.width, fit.height) == pytest.approx((290.0, 58.0)) and "width" in fit.reason
-    fit = what_fits(item, (50.0, 40.0), 5.0)
+    assert fit is not None and (fit.width, fit.height) == pytest.approx((300.0, 60.0)) and "width" in fit.reason
+    fit = what_fits(item, (50.0, 40.0), 15.0)  # from the true edges: 15 leave 120 - 30
     assert fit is not None and fit.height == pytest.approx(90.0) and "height" in fit.reason
-    assert what_fits(item, (50.0, 40.0), 50.0) is None
+    assert what_fits(item, (50.0, 40.0), 60.0) is None
     ball = with_blank(ITEM, Ball(girth=300.0))
     fit = what_fits(ball, (10.0, 10.0), 0.0)
     assert fit is not None and "crease" in fit.reason

@@ -16,6 +16,7 @@ from vivid_thimble.core.lengths import UNITS, Unit, format_length, parse_length,
         ("4.5", 4.5), ("114mm", 114), ("11.5cm", 115), ("11,5 cm", 115), ("4 1/2 in", 114.3), ("1/2in", 12.7),
         ('3 1/4"', 82.55), ("32in - 2*5in", 558.8), ("(10 + 4) / 2 cm", 70), ("5' 3 1/2\"", 1612.9), ("32in/2", 406.4),
         ("-3", -3), ("2*(3in+1)", 154.4), ("72pt", 25.4), ("10cm - 5", 95), ("1 ft", 304.8), ("2 × 10", 20),
+        ("80mm * pi", 251.327412), ("pi*3in", 239.389361), ("31.4159265 cm / π", 100.0),
     ],
 )  # fmt: skip
 def test_what_a_tape_measure_says_is_understood(text: str, mm: float) -> None:

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import pytest
 
+from vivid_thimble.core.blanks.kinds import Cloth, Panel, Tapered
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.job import new_job
 from vivid_thimble.core.margins import Margins, move_for, parse_margins
+from vivid_thimble.core.room import with_blank
 
 ITEM = new_job("Board", 200.0, 100.0).item
 DESIGN = (30.0, 40.0, 80.0, 60.0)
@@ -55,3 +57,22 @@ def test_one_margin_moves_both_size_and_centring_fills_in() -> None:
     assert moved(Margins(left=10.0, right=10.0, top=20.0, bottom=20.0))[1::2] == pytest.approx((20.0, 80.0))
     with pytest.raises(InputRefused, match="no room"):
         move_for(Margins(left=100.0, right=100.0), DESIGN, ITEM)
+
+
+def test_margins_are_from_the_true_edges_and_both_sides_make_the_size() -> None:
+    """A panel of 220 x 120 with 10 kept free all round has a room of 200 x 100 whose corner lies 10 inside."""
+    panel = with_blank(ITEM, Panel(width=220.0, height=120.0, edge=10.0))
+    assert (panel.width, panel.height) == (200.0, 100.0)
+    assert move_for(Margins(left=50.0), DESIGN, panel).dx == pytest.approx(40.0 - 30.0)
+    both = move_for(Margins(left=60.0, right=60.0), DESIGN, panel)
+    assert both.factor == pytest.approx((220.0 - 120.0) / 50.0)
+    centred = move_for(Margins(centred=True), DESIGN, with_blank(ITEM, Cloth(collar=60.0, hem=120.0)))
+    assert centred.dy == pytest.approx(190.0 - 50.0), "in the middle of the room, below the collar"
+
+
+def test_a_margin_on_a_cup_is_kept_where_the_design_ends_up() -> None:
+    cup = with_blank(ITEM, Tapered(upper=300.0, lower=200.0, height=100.0, rim=0.0, foot=0.0, shown="all"))
+    move = move_for(Margins(left=30.0, top=5.0), DESIGN, cup)
+    girth = 300.0 - 100.0 * 15.0 / 100.0  # its middle lies 5 + 10 below the rim
+    assert (DESIGN[0] + move.dx) * girth / 250.0 == pytest.approx(30.0, abs=1e-6)
+    assert DESIGN[1] + move.dy == pytest.approx(5.0)

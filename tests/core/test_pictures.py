@@ -106,7 +106,8 @@ def test_a_look_at_a_portrait_tells_what_its_turns_need() -> None:
     look = look_at_portrait(portrait, Placement(width=90.0), {asset_key(data): data}, Cache())
     assert look.turns == 12.0
     assert look.most_turns > 12.0
-    assert look.smallest == pytest.approx(smallest_diameter(12.0, 0.8, 0.8))
+    circle = smallest_diameter(12.0, 0.8, 0.8)  # what its lines cover of it is a little less
+    assert 0.92 * circle < look.smallest < circle
     assert max(look.shown.shape) <= 560
     away = np.hypot(*(np.mgrid[0:360, 0:360] - 179.5))
     near, far = (look.from_afar[(away > r) & (away < r + 30)].mean() for r in (40, 130))

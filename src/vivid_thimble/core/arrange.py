@@ -15,7 +15,6 @@ import numpy as np
 from msgspec.structs import replace
 
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.parts import bounds_of
 from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.job import SIZES, Element, Item, Job, all_elements, fresh_id, ids_in, shifted, with_element
 from vivid_thimble.core.linked import leader_of, leading
@@ -47,7 +46,7 @@ def boxes_of(result: ItemResult, job: Job) -> dict[str, Box]:
     found: dict[str, Box] = {}
     for layer in result.layers:
         for element in layer.elements:
-            box = bounds_of(element.parts)
+            box = element.box
             if box is not None:
                 of = leader_of(job, element.element.id)
                 known = [box, found[of]] if of in found else [box]
@@ -267,14 +266,14 @@ class Room:
     to_neighbour: bool
 
 
-def rooms(box: Box, others: Sequence[Box], item: tuple[float, float]) -> list[Room]:
-    """The room left, right, above and below a box: to the nearest other box beside it, or to the item's edge."""
-    return [_room(box, others, item, axis, forwards=forwards) for axis in (0, 1) for forwards in (False, True)]
+def rooms(box: Box, others: Sequence[Box], thing: Box) -> list[Room]:
+    """The room left, right, above and below a box: to the nearest other box beside it, or to the thing's edge."""
+    return [_room(box, others, thing, axis, forwards=forwards) for axis in (0, 1) for forwards in (False, True)]
 
 
-def _room(box: Box, others: Sequence[Box], item: tuple[float, float], axis: Axis, *, forwards: bool) -> Room:
+def _room(box: Box, others: Sequence[Box], thing: Box, axis: Axis, *, forwards: bool) -> Room:
     edge = box[axis + 2] if forwards else box[axis]
-    goal, beside = (item[axis] if forwards else 0.0), False
+    goal, beside = (thing[axis + 2] if forwards else thing[axis]), False
     cross: Axis = 1 if axis == 0 else 0
     middle = _at(box, cross, 0.5)
     for other in others:

@@ -50,14 +50,14 @@ def demo_job() -> Job:
         id="words-1",
         name="Wandering Heron",
         source=Words(text="Wandering Heron", face="bundled:Pacifico"),
-        placement=Placement(dx=60.0, dy=4.0, width=452.0),
+        placement=Placement(dx=64.765, dy=4.0, width=452.0),
         steps=(Join(id="join-1", neck=1.0), Weld(id="weld-1")),
     )
     heron = Element(
         id="drawing-1",
         name="Heron and reeds",
         source=Artwork(asset=asset_key(_drawing_bytes()), name=DRAWING),
-        placement=Placement(dx=-236.0, dy=0.0, height=116.0),
+        placement=Placement(dx=-231.235, dy=0.0, height=116.0),
     )
     layer = Layer(id="layer-1", film=DECAL_FILM, elements=(words, heron))
     item = Item(id="item-1", name="Transom of the Wandering Heron", width=620.0, height=140.0, layers=(layer,))

@@ -16,7 +16,8 @@ from shapely import MultiPolygon
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.formats.drawing_read import read_drawing
-from vivid_thimble.core.geometry.parts import Parts
+from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.parts import Parts, bounds_of
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job import Placement, plain
 from vivid_thimble.core.placing import size_factor
@@ -33,6 +34,10 @@ from vivid_thimble.core.sources.artwork import (
 )
 from vivid_thimble.core.sources.cleaning import Cleaned, at_any_size
 from vivid_thimble.core.sources.drawing import Colour, Drawing
+
+ROUNDS = 3
+NEARLY_SIZED = 2e-3
+"""A drawing is cleaned anew when what is left is off by more than this share of its size."""
 
 
 def drawing_of(artwork: Artwork, assets: Mapping[str, bytes], cache: Cache) -> Drawing:
@@ -82,22 +87,62 @@ def prepared_drawing(drawing: Drawing, artwork: Artwork, least_width: float, cac
 
 @dataclass(frozen=True, eq=False)
 class Sized:
-    """A drawing at its final size, ``factor`` times the working scale, its top-left where the file has it."""
+    """A drawing at its final size, ``factor`` times the working scale, its top-left where the file has it.
+
+    ``frame``: the box of all films at the working scale, which is what the placement sizes.
+    """
 
     prepared: Prepared
     factor: float
     films: tuple[Parts, ...]
     report: tuple[Cleaned, ...]
+    frame: Box
 
 
 def sized_drawing(drawing: Drawing, artwork: Artwork, placement: Placement, cache: Cache) -> Sized:
-    """All films of a drawing at the size that a placement gives it; raises NothingToDraw, InputRefused."""
-    least = least_width(drawing, artwork, placement, cache)
-    found = prepared_drawing(drawing, artwork, least, cache)
+    """All films of a drawing so large that what is left of them after cleaning has the size that a placement asks for.
+
+    What is cleaned depends on the size, and lines that are widened reach beyond it, so the size is come near to by
+    cleaning anew; the last NEARLY_SIZED is a mere map. Raises NothingToDraw, InputRefused.
+    """
+    tried = placement
+    sized = _cleaned_at(drawing, artwork, tried, cache)
+    for _ in range(ROUNDS):
+        more = _factor(sized.frame, placement) / sized.factor
+        if abs(more - 1.0) <= NEARLY_SIZED:
+            break
+        tried = tried.scaled(more)
+        sized = _cleaned_at(drawing, artwork, tried, cache)
+    more = _factor(sized.frame, placement) / sized.factor
+    if abs(more - 1.0) < 1e-9:
+        return sized
+    last = Affine.scaling(more)
+
+    def carried() -> tuple[Parts, ...]:
+        return tuple(tuple(part.with_region(part.region.carried(last)) for part in film) for film in sized.films)
+
+    key = content_key("carried", _sized_key(drawing, artwork, tried, cache), repr(more))
+    report = tuple(one.placed(last) for one in sized.report)
+    return Sized(sized.prepared, sized.factor * more, cache.get(key, carried), report, sized.frame)
+
+
+def _cleaned_at(drawing: Drawing, artwork: Artwork, placement: Placement, cache: Cache) -> Sized:
+    """As large as the frame of the drawing says, whatever cleaning leaves of it."""
+    found = prepared_drawing(drawing, artwork, least_width(drawing, artwork, placement, cache), cache)
     factor = _factor(found.frame, placement)
-    key = content_key("sized", _prepared_key(artwork, least), plain(artwork.cleaning), repr(factor))
+    key = _sized_key(drawing, artwork, placement, cache)
     films, report = cache.get(key, lambda: finished(found, artwork, factor))
-    return Sized(found, factor, films, report)
+    box = bounds_of(part for film in films for part in film)
+    if box is None or box[2] <= box[0] or box[3] <= box[1]:
+        return Sized(found, factor, films, report, found.frame)
+    left, top, right, bottom = (edge / factor for edge in box)
+    return Sized(found, factor, films, report, (left, top, right, bottom))
+
+
+def _sized_key(drawing: Drawing, artwork: Artwork, placement: Placement, cache: Cache) -> str:
+    least = least_width(drawing, artwork, placement, cache)
+    factor = _factor(prepared_drawing(drawing, artwork, least, cache).frame, placement)
+    return content_key("sized", _prepared_key(artwork, least), plain(artwork.cleaning), repr(factor))
 
 
 def least_width(drawing: Drawing, artwork: Artwork, placement: Placement | None, cache: Cache) -> float:

@@ -7,6 +7,7 @@ step and skipped.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from dataclasses import replace as replaced
@@ -21,7 +22,7 @@ from vivid_thimble.core.errors import FontNotUsable, InputRefused, ThimbleError
 from vivid_thimble.core.formats.raster_read import Raster
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged
-from vivid_thimble.core.geometry.path import Box, Path
+from vivid_thimble.core.geometry.path import Box, Path, box_shifted
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, doubled_outlines, open_outlines
 from vivid_thimble.core.job import Element, Item, Source, elements_of, letters_key, plain, words_of
@@ -56,15 +57,19 @@ from vivid_thimble.core.sources.lettering import (
     shape_words,
 )
 from vivid_thimble.core.sources.line_portrait import LinePortrait
+from vivid_thimble.core.sources.lines import Align
 from vivid_thimble.core.sources.monogram import Monogram, compose_monogram
 from vivid_thimble.core.sources.picture import Picture, PictureFilm
 from vivid_thimble.core.sources.plain import Plain, compose_plain
 from vivid_thimble.core.sources.provenance import Provenance
-from vivid_thimble.core.steps import Bridges, Slice, Trim
+from vivid_thimble.core.steps import Bridges, Join, Slice, Trim
 from vivid_thimble.core.steps.bridges import with_bridges
 from vivid_thimble.core.steps.remarks import Remark
 
 Assets = Mapping[str, bytes]
+ROUNDS = 8
+AS_WIDE_MM = 1e-4
+"""Joined words have the width that was asked for to within this."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -216,6 +221,8 @@ class ItemElements:
             tuple(remark.shifted(dx, dy) for remark in stepped.remarks),
             tuple(one.shifted(dx, dy) for one in stepped.bridges),
             tuple(one.shifted(dx, dy) for one in stepped.pieces),
+            None if placed.baseline is None else placed.baseline + dy,
+            None if stepped.unbridged is None else box_shifted(stepped.unbridged, dx, dy),
         )
 
     def _placed(self, element: Element) -> tuple[Resolved | None, _Placed, str]:
@@ -236,6 +243,10 @@ class ItemElements:
         if isinstance(source, TakenPortrait):
             return source, cache.get(key, lambda: _placed_portrait(source, home, item, cache)), key
         inked = cache.get(content_key("inked", source_key, element.name), lambda: _inked(source, element.name, cache))
+        join = _join_of(home) if home.placement.width is not None else None
+        if join is not None:
+            key = content_key(key, "as wide when joined", repr(join.neck))
+            return source, cache.get(key, lambda: _place_joined(inked, home, item, join)), key
         return source, cache.get(key, lambda: _place(inked, home, item)), key
 
     def _copied(self, element: Element, source: Copied) -> tuple[None, _Placed, str]:
@@ -251,9 +262,24 @@ class ItemElements:
         for step in element.steps:
             if isinstance(step, Slice):
                 stepped = self._sliced(element, step, stepped)
+            elif isinstance(step, Join):
+                stepped = self._joined(element, step, stepped)
             elif not isinstance(step, Trim):  # that one is a film's
                 stepped = apply_step(step, stepped, self._cache)
         return stepped
+
+    def _joined(self, element: Element, step: Join, before: Stepped) -> Stepped:
+        """Letters close up along their line, whichever way the words are turned."""
+        if not step.enabled:
+            return before
+        align, turn = align_of(element), element.placement.turn_deg
+        key = content_key("join", str(step.VERSION), plain(step), before.key, align, repr(turn))
+
+        def closed_up() -> Parts:
+            level = _turned(before.parts, -turn, self._item)
+            return _turned(step.placed(level, align)[0], turn, self._item)
+
+        return replaced(before, parts=self._cache.get(key, closed_up), key=key, unbridged=None)
 
     def _sliced(self, element: Element, step: Slice, before: Stepped) -> Stepped:
         """Cut by other elements, which are brought to where this one is while it lies in the item's middle."""
@@ -280,7 +306,7 @@ class ItemElements:
             return tuple(one.part for one in told if not one.left_out), pieces
 
         parts, pieces = self._cache.get(key, sliced)
-        return replaced(before, parts=parts, key=key, pieces=(*before.pieces, *pieces))
+        return replaced(before, parts=parts, key=key, pieces=(*before.pieces, *pieces), unbridged=None)
 
 
 def evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache) -> ElementResult:
@@ -311,6 +337,7 @@ class _Placed:
     heights: LetterHeights = NO_HEIGHTS
     cleaned: tuple[Cleaned, ...] = ()
     drawing_scale: float | None = None
+    baseline: float | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -359,13 +386,49 @@ def _place(inked: _Inked, element: Element, item: Item) -> _Placed:
     parts = tuple(Part(p.label, p.region.transformed(affine), p.word) for p in inked.parts)
     lines = inked.lines.transformed(affine)
     heights = (inked.heights or NO_HEIGHTS).scaled(abs(affine.determinant) ** 0.5)
-    return _Placed(parts, tuple(open_outlines(lines)), tuple(doubled_outlines(lines)), heights)
+    words, baseline = element.source, None
+    if isinstance(words, Words) and words.arc is None and not element.placement.turn_deg:
+        baseline = float(affine.apply(np.zeros(2))[1])
+    return _Placed(parts, tuple(open_outlines(lines)), tuple(doubled_outlines(lines)), heights, baseline=baseline)
+
+
+def align_of(element: Element) -> Align:
+    """What the lines of its words are aligned by."""
+    return element.source.align if isinstance(element.source, Words) else "left"
+
+
+def _join_of(element: Element) -> Join | None:
+    """The step that closes its letters up, if there is one."""
+    joins = (step for step in element.steps if isinstance(step, Join) and step.enabled)
+    return next(joins, None) if isinstance(element.source, Words) else None
+
+
+def _place_joined(inked: _Inked, element: Element, item: Item, join: Join) -> _Placed:
+    """As _place, so large that the letters have the placement's width once they are joined.
+
+    Necks keep their size, so the width that they take is searched for, to AS_WIDE_MM.
+    """
+    wanted, place = element.placement.width or 0.0, element.placement
+    width = best = wanted
+    nearest = math.inf
+    for _ in range(ROUNDS):
+        level = replace(element, placement=replace(place, width=width, turn_deg=0.0))
+        box = bounds_of(join.closed_up(_place(inked, level, item).parts, align_of(element))[0])
+        has = 0.0 if box is None else box[2] - box[0]
+        if has <= 0.0:
+            break
+        if abs(has - wanted) < nearest:
+            nearest, best = abs(has - wanted), width
+        if nearest < AS_WIDE_MM:
+            break
+        width *= wanted / has
+    return _place(inked, replace(element, placement=replace(place, width=best)), item)
 
 
 def _placed_drawing(source: Taken, home: Element, item: Item, cache: Cache) -> _Placed:
     """One film of a drawing at its final size, cleaned there, in the item's middle."""
     sized = sized_drawing(source.drawing, source.artwork, home.placement, cache)
-    affine = placement_affine(home.placement, sized.prepared.frame, item)
+    affine = placement_affine(home.placement, sized.frame, item)
     parts = sized.films[source.film] if source.film < len(sized.films) else ()
     place = Affine.scaling(1.0 / sized.factor).then(affine)
     parts = tuple(Part(p.label if sized.prepared.parts else home.name, _laid(p.region, place, home)) for p in parts)
@@ -411,6 +474,13 @@ class Stepped:
     remarks: tuple[Remark, ...] = ()
     bridges: tuple[FoundBridges, ...] = ()
     pieces: tuple[DividedPiece, ...] = ()
+    unbridged: Box | None = None
+    """The box before bridges took parts of its edges, as long as no other step follows."""
+
+    @property
+    def box(self) -> Box | None:
+        """What sizes and places mean: bridges leave it as it was."""
+        return self.unbridged or bounds_of(self.parts)
 
 
 def apply_step(step: Any, before: Stepped, cache: Cache) -> Stepped:
@@ -427,7 +497,7 @@ def apply_step(step: Any, before: Stepped, cache: Cache) -> Stepped:
             remarks = cache.get(content_key("remarks", key), lambda: step.remarks(before.parts, parts))
     except ThimbleError as error:
         return replaced(before, problems=(*before.problems, Problem(step.id, str(error))))
-    return replaced(before, parts=parts, key=key, remarks=(*before.remarks, *remarks))
+    return replaced(before, parts=parts, key=key, remarks=(*before.remarks, *remarks), unbridged=None)
 
 
 def _bridged(step: Bridges, before: Stepped, key: str, cache: Cache) -> Stepped:
@@ -441,6 +511,7 @@ def _bridged(step: Bridges, before: Stepped, key: str, cache: Cache) -> Stepped:
         key=key,
         remarks=(*before.remarks, *remarks),
         bridges=(*before.bridges, FoundBridges(step, found)),
+        unbridged=before.box,
     )
 
 

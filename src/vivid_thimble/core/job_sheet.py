@@ -5,6 +5,7 @@ from __future__ import annotations
 from vivid_thimble.core.job import Item, Job, elements_of, mirror_reason
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.room import size_in_words
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import may_not_be_sold
@@ -33,8 +34,7 @@ def job_sheet(job: Job, result: ItemResult) -> str:
 
 
 def _head(job: Job, item: Item, result: ItemResult) -> list[str]:
-    size = " x ".join(format_length(mm, job.unit) for mm in (item.width, item.height))
-    lines = [job.name, f"  {item.name}, {size}", f"  {METHOD_LINES[item.method]}"]
+    lines = [job.name, f"  {item.name}, {size_in_words(item, job.unit)}", f"  {METHOD_LINES[item.method]}"]
     if reason := mirror_reason(item):
         lines.append(f"  {reason}")
     if result.size is not None and result.margins is not None:

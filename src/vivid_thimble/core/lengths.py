@@ -1,6 +1,6 @@
 """Lengths as people type and read them: units, fractions and a little arithmetic.
 
-``114mm``, ``11,5 cm``, ``4 1/2 in``, ``3 1/4"``, ``32in - 2*5in``, ``(10 + 4) / 2 cm``.
+``114mm``, ``11,5 cm``, ``4 1/2 in``, ``3 1/4"``, ``32in - 2*5in``, ``(10 + 4) / 2 cm``, ``80mm * pi``.
 A bare number takes the unit it is read in. Sums mix units freely; a product needs one
 plain factor, a quotient a plain divisor.
 """
@@ -35,7 +35,7 @@ MM_PER: dict[str, float] = {
     "pt": 25.4 / 72.0,
 }
 _TOKEN = re.compile(
-    r"\s*(?:(?P<mixed>\d+\s+\d+\s*/\s*\d+)|(?P<number>\d+(?:[.,]\d*)?|[.,]\d+)"
+    r"\s*(?:(?P<mixed>\d+\s+\d+\s*/\s*\d+)|(?P<number>\d+(?:[.,]\d*)?|[.,]\d+|[pP][iI]\b|π)"
     r"|(?P<unit>[a-zA-Z]+|[\"'″′])|(?P<op>[-+*/()−×]))"
 )
 _SAMPLE = "try something like 114mm, 11.5 cm or 4 1/2 in"
@@ -161,7 +161,7 @@ class _Reader:
         if not self._tokens or self._tokens[0][0] not in ("number", "mixed"):
             raise LengthNotUnderstood(f'"{self._text}" is not a length: {_SAMPLE}.')
         kind, token = self._tokens.pop(0)
-        value = _Quantity(_mixed(token) if kind == "mixed" else float(token.replace(",", ".")), False)
+        value = _Quantity(_mixed(token) if kind == "mixed" else _number(token), False)
         return self._with_unit(value)
 
     def _bracket(self) -> _Quantity:
@@ -202,6 +202,10 @@ class _Reader:
 
     def _take(self) -> str:
         return self._tokens.pop(0)[1]
+
+
+def _number(token: str) -> float:
+    return math.pi if token.lower() in ("pi", "π") else float(token.replace(",", "."))
 
 
 def _mixed(token: str) -> float:

@@ -1,14 +1,19 @@
-"""Margins as people say them: "5 cm left, centred", "top 2in", "3cm left and right"."""
+"""Margins as people say them: "5 cm left, centred", "top 2in", "3cm left and right".
+
+They are those of the thing: from its true edges, where a tape begins, and not from the room that is left on it.
+"""
 
 from __future__ import annotations
 
 import re
 from dataclasses import dataclass
 
+from vivid_thimble.core.blanks.kinds import Tapered
 from vivid_thimble.core.errors import InputRefused, LengthNotUnderstood
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job import Item, Job, moved_design, scaled_design
 from vivid_thimble.core.lengths import Unit, parse_length
+from vivid_thimble.core.room import thing_box, true_share
 
 SIDES = {"left": ("left",), "right": ("right",), "top": ("top",), "above": ("top",), "bottom": ("bottom",),
          "below": ("bottom",), "sides": ("left", "right"), "around": ("left", "right", "top", "bottom"),
@@ -16,6 +21,7 @@ SIDES = {"left": ("left",), "right": ("right",), "top": ("top",), "above": ("top
 CENTRED = ("centred", "centered", "centre", "center", "middle")
 FILLING = ("and", "from", "the", "at", "on", "of", "margin", "edge", "in", "to")
 EXAMPLE = "5 cm left, centred"
+ROUNDS = 8
 
 
 @dataclass(frozen=True)
@@ -93,33 +99,45 @@ def _not_understood(text: str) -> InputRefused:
 
 
 def move_for(margins: Margins, bounds: Box, item: Item) -> Move:
-    """How to bring a design of these bounds there.
+    """How to bring a design of these bounds there; centred is in the middle of the room.
 
     Both sides of one direction decide its size; one of both directions together must agree, else the smaller
     size is taken and centred in the other. Raises InputRefused when nothing would be left.
     """
-    size = bounds[2] - bounds[0], bounds[3] - bounds[1]
-    room = item.width, item.height
+    middle_y = (bounds[1] + bounds[3]) / 2.0
+    move = _move(margins, bounds, item, true_share(item, middle_y))
+    for _ in range(ROUNDS if isinstance(item.blank, Tapered) else 0):  # the girth there depends on where it ends up
+        move = _move(margins, bounds, item, true_share(item, middle_y + move.dy))
+    return move
+
+
+def _move(margins: Margins, bounds: Box, item: Item, grown: float) -> Move:
+    """``grown``: how long a mm of the level rectangle is across."""
+    edges, scales = thing_box(item), (grown, 1.0)
     pairs = ((margins.left, margins.right), (margins.top, margins.bottom))
+    goals: list[tuple[float | None, float | None]] = []
     factors = []
-    for (low, high), whole, own in zip(pairs, room, size, strict=True):
-        if low is not None and high is not None:
-            if whole - low - high <= 0.0:
+    for axis, ((low, high), scale) in enumerate(zip(pairs, scales, strict=True)):
+        start = None if low is None else edges[axis] + low / scale
+        end = None if high is None else edges[axis + 2] - high / scale
+        if start is not None and end is not None:
+            if end - start <= 0.0:
                 raise InputRefused("These margins leave no room for the design: type smaller ones.")
-            factors.append((whole - low - high) / own)
+            factors.append((end - start) / (bounds[axis + 2] - bounds[axis]))
+        goals.append((start, end))
     factor = min(factors, default=1.0)
     shifts = []
-    for axis, ((low, high), whole) in enumerate(zip(pairs, room, strict=True)):
+    for axis, (start, end) in enumerate(goals):
         middle = (bounds[axis] + bounds[axis + 2]) / 2.0
-        half = size[axis] * factor / 2.0
-        if low is not None and high is not None:
-            wanted = (low + whole - high) / 2.0
-        elif low is not None:
-            wanted = low + half
-        elif high is not None:
-            wanted = whole - high - half
+        half = (bounds[axis + 2] - bounds[axis]) * factor / 2.0
+        if start is not None and end is not None:
+            wanted = (start + end) / 2.0
+        elif start is not None:
+            wanted = start + half
+        elif end is not None:
+            wanted = end - half
         else:
-            wanted = whole / 2.0 if margins.centred else middle
+            wanted = (item.width, item.height)[axis] / 2.0 if margins.centred else middle
         shifts.append(wanted - middle)
     return Move(factor, *shifts)
 
@@ -135,7 +153,7 @@ def with_margins(job: Job, margins: Margins, bounds: Box) -> Job:
     return moved_design(scaled_design(job, move.factor), move.dx - grown_x, move.dy - grown_y)
 
 
-def centred(job: Job, margins: tuple[float, float, float, float], *, across: bool = True, down: bool = True) -> Job:
-    """The design of the item in hand, which has these margins (left, right, top, bottom), in the item's middle."""
-    left, right, top, bottom = margins
-    return moved_design(job, (right - left) / 2.0 if across else 0.0, (bottom - top) / 2.0 if down else 0.0)
+def centred(job: Job, bounds: Box, *, across: bool = True, down: bool = True) -> Job:
+    """The design of the item in hand, which has these bounds, in the middle of its room."""
+    x, y = (bounds[0] + bounds[2]) / 2.0, (bounds[1] + bounds[3]) / 2.0
+    return moved_design(job, job.item.width / 2.0 - x if across else 0.0, job.item.height / 2.0 - y if down else 0.0)

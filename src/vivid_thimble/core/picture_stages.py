@@ -25,7 +25,7 @@ from vivid_thimble.core.job import Placement, plain
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.placing import size_factor
 from vivid_thimble.core.sources.colours import LEFT_OUT, film_of, from_hex
-from vivid_thimble.core.sources.line_portrait import DrawnLines, LinePortrait, draw_lines
+from vivid_thimble.core.sources.line_portrait import DrawnLines, LinePortrait, draw_to_size
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.separation import PHOTO_BLUR, Separated, separated, trace
 from vivid_thimble.core.tracing.centre_lines import PenTrace
@@ -205,13 +205,13 @@ def _ink_box(raster: Raster, picture: Picture, cache: Cache) -> tuple[int, tuple
 
 
 def drawn_portrait(raster: Raster, portrait: LinePortrait, placement: Placement, cache: Cache) -> DrawnLines:
-    """A photo as lines, its circle as large as a placement says, the middle at the origin; raises InputRefused."""
-    diameter = size_factor(placement, 1.0, 1.0, None)
-    key = content_key("portrait", plain(replace(portrait, name="")), repr(diameter))
+    """A photo as lines, as wide or high as a placement says, the middle at the origin; raises InputRefused."""
+    size, axis = size_factor(placement, 1.0, 1.0, None), int(placement.width is None)
+    key = content_key("portrait", plain(replace(portrait, name="")), repr((size, axis)))
     halvings = max(int(math.log2(max(min(raster.size) * portrait.radius / PORTRAIT_PX, 1.0))), 0)
 
     def make() -> DrawnLines:
-        return draw_lines(ready_picture(raster, portrait, halvings, cache), portrait, diameter)
+        return draw_to_size(ready_picture(raster, portrait, halvings, cache), portrait, size, axis)
 
     return cache.get(key, make)
 

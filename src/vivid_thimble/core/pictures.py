@@ -138,13 +138,14 @@ def look_at_portrait(portrait: LinePortrait, placement: Placement, assets: Asset
     raster = raster_of(portrait, assets, cache)
     drawn = drawn_portrait(raster, portrait, placement, cache)
     halvings = max(math.ceil(math.log2(max(raster.size) / SHOWN_PX)), 0)
-    far = seen_from_afar(drawn.kept, size_factor(placement, 1.0, 1.0, None))
+    size = size_factor(placement, 1.0, 1.0, None)
+    far = seen_from_afar(drawn.kept, size)
     return PortraitLook(
         ready_picture(raster, portrait, halvings, cache),
         np.repeat(far[:, :, None], 3, axis=2),
         drawn.turns,
         drawn.most_turns,
-        smallest_diameter(drawn.turns, portrait.min_line, portrait.min_gap),
+        smallest_diameter(drawn.turns, portrait.min_line, portrait.min_gap) * size / drawn.circle,
         drawn.kept_end,
         drawn.waste_end,
     )

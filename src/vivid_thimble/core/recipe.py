@@ -15,24 +15,25 @@ import numpy as np
 import shapely
 
 from vivid_thimble.core.blanks.bend import Bend
-from vivid_thimble.core.blanks.kinds import Ball
+from vivid_thimble.core.blanks.kinds import ROUND, Ball
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.elements import Assets, ItemElements, Stepped, apply_step
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.finish.relief import waste_cuts
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged
-from vivid_thimble.core.geometry.path import Box, Path
-from vivid_thimble.core.geometry.region import Region, difference
+from vivid_thimble.core.geometry.path import Box, Path, box_round
+from vivid_thimble.core.geometry.plain_shapes import rectangle
+from vivid_thimble.core.geometry.region import Region, difference, intersection
 from vivid_thimble.core.inspect.findings import accepting, order_of
 from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
-from vivid_thimble.core.job import Item, Job, Layer, elements_of, plain, scaled_design, with_followers_led
+from vivid_thimble.core.job import Item, Job, Layer, plain, scaled_design, with_followers_led
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.results import ElementResult, FoundBridges, ItemResult, LayerResult, Problem
-from vivid_thimble.core.room import Snip, bend_of, snips
+from vivid_thimble.core.room import Snip, bend_of, sheet_room, snips, stencil_box
 from vivid_thimble.core.shared_sizes import with_shared_sizes
-from vivid_thimble.core.steps import Slice, Trim, Weld
+from vivid_thimble.core.steps import Slice, Trim
 from vivid_thimble.core.steps.frame import Frame
 from vivid_thimble.core.steps.remarks import Remark
 from vivid_thimble.core.verdict import fit_findings, layer_findings, licence_findings
@@ -50,7 +51,7 @@ def evaluate(job: Job, assets: Assets, cache: Cache | None = None) -> ItemResult
     cache = cache or Cache()
     item = with_followers_led(with_shared_sizes(job, assets, cache).item)
     designed = _designed(item, assets, cache)
-    bounds = bounds_of(part for one in designed for part in one.parts)
+    bounds = box_round(one.box for one in designed)
     layers = tuple(_evaluate_layer(item, one, bounds, cache) for one in designed)
     sheet = bounds_of((*(Part("", layer.kept) for layer in layers), *(p for layer in layers for p in layer.beside)))
     findings = [finding for layer in layers for finding in layer_findings(layer)]
@@ -74,23 +75,21 @@ def _snips(item: Item, layers: Sequence[LayerResult], bounds: Box | None) -> tup
 def design_bounds(job: Job, assets: Assets, cache: Cache) -> Box | None:
     """The box of the finished design in hand, without inspecting it."""
     item = with_followers_led(with_shared_sizes(job, assets, cache).item)
-    return bounds_of(part for one in _designed(item, assets, cache) for part in one.parts)
+    return box_round(one.box for one in _designed(item, assets, cache))
 
 
 def sized_design(job: Job, assets: Assets, cache: Cache, axis: int, size: float) -> Job:
     """Scale the whole design until its finished box is ``size`` mm wide (axis 0) or high (axis 1).
 
-    Steps keep their lengths, so the factor is corrected until the size is right within
-    0.001 mm (a few rounds; one when nothing has a fixed length). An empty design stays. A size that
-    no factor near the first guess yields (steps eat up everything, or keep it larger) is come near to only.
+    Steps keep their lengths and cleaning its limits, so the factor is corrected until the size is right within
+    0.001 mm. An empty design stays. A size that no factor near the first guess yields (steps eat up everything, or keep
+    it larger) is come near to only.
     """
     box = design_bounds(job, assets, cache)
     now = _extent(box, axis)
     if now <= 0.0 or abs(now - size) < 1e-3:
         return job
     guess = factor = size / now
-    if not _has_fixed_lengths(job):
-        return scaled_design(job, factor)
     for _ in range(MOST_ROUNDS):
         now = _extent(design_bounds(scaled_design(job, factor), assets, cache), axis)
         if abs(now - size) < 1e-3:
@@ -107,11 +106,6 @@ def _extent(box: Box | None, axis: int) -> float:
     return 0.0 if box is None else box[2 + axis] - box[axis]
 
 
-def _has_fixed_lengths(job: Job) -> bool:
-    steps = [s for e in elements_of(job.item) for s in e.steps] + [s for la in job.item.layers for s in la.steps]
-    return any(step.enabled and not isinstance(step, Weld) for step in steps)
-
-
 @dataclass(frozen=True, eq=False)
 class _Designed:
     """A layer's elements and its parts after all steps, with what failed, what is remarked and the content key."""
@@ -123,6 +117,7 @@ class _Designed:
     remarks: tuple[Remark, ...]
     key: str
     bridges: tuple[FoundBridges, ...]
+    box: Box | None
 
 
 def _designed(item: Item, assets: Assets, cache: Cache) -> list[_Designed]:
@@ -142,13 +137,16 @@ def _layer_designed(layer: Layer, elements: ItemElements, above: Sequence[_Desig
         content_key("layer", *(element.key for element in shown)),
         tuple(problem for element in own for problem in element.problems),
         tuple(remark for element in own for remark in element.remarks),
+        unbridged=box_round(element.box for element in shown),
     )
     for step in layer.steps:
         if isinstance(step, Trim):
             stepped = _trimmed(step, stepped, above, cache)
         elif not isinstance(step, Slice):  # that one is an element's
             stepped = apply_step(step, stepped, cache)
-    return _Designed(layer, own, stepped.parts, stepped.problems, stepped.remarks, stepped.key, stepped.bridges)
+    return _Designed(
+        layer, own, stepped.parts, stepped.problems, stepped.remarks, stepped.key, stepped.bridges, stepped.box
+    )
 
 
 def _trimmed(step: Trim, before: Stepped, above: Sequence[_Designed], cache: Cache) -> Stepped:
@@ -156,7 +154,7 @@ def _trimmed(step: Trim, before: Stepped, above: Sequence[_Designed], cache: Cac
         return before
     key = content_key("trim", str(step.VERSION), plain(step), before.key, *(one.key for one in above))
     parts = cache.get(key, lambda: step.trimmed(before.parts, [_design_of(one, cache) for one in above]))
-    return replace(before, parts=parts, key=key)
+    return replace(before, parts=parts, key=key, unbridged=None)
 
 
 def _design_of(one: _Designed, cache: Cache) -> Region:
@@ -166,21 +164,22 @@ def _design_of(one: _Designed, cache: Cache) -> Region:
 def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache) -> LayerResult:
     """``bounds`` of all films' designs: frames and register marks are the same in all of them."""
     level, bend = one.parts, bend_of(item)
+    own_bounds = one.box
     if bend is not None:
-        one, bounds = _bent(bend, one, bounds, cache)
+        one = _bent(bend, one, cache)
     layer, problems = one.layer, one.problems
     design = _design_of(one, cache)
     marks: Parts = ()
     if item.register is not None and bounds is not None and not design.is_empty:
-        marks = tuple(Part("register mark", mark) for mark in item.register.marks(bounds))
-    box = bounds if len(item.layers) > 1 and item.register is not None else design.bounds
+        marks = tuple(Part("register mark", _laid(mark, bend)) for mark in item.register.marks(bounds))
+    box = bounds if len(item.layers) > 1 and item.register is not None else own_bounds
     sheet_box: Box | None = None
     kept = design
     sheet_key = content_key("sheet", one.key, plain(item.register), repr(bounds if marks else None))
     if item.is_stencil and box is not None:
-        sheet_box = item.frame.box(box, item.surround, (item.width, item.height))
+        sheet_box = stencil_box(item, box)
         sheet_key = content_key(sheet_key, plain(item.frame), repr(sheet_box))
-        own = partial(_sheet, item.frame, sheet_box, design, marks)
+        own = partial(_stencil_of, item, sheet_box, design, marks)
         try:
             kept = cache.get(sheet_key, own)
         except InputRefused as error:
@@ -188,7 +187,7 @@ def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache
     elif marks:
         kept = cache.get(sheet_key, lambda: merged((Part("", design), *marks)))
     sticker = item.register.loose_disc(sheet_box) if item.register is not None and sheet_box is not None else None
-    beside = (Part("sticker", sticker),) if sticker is not None else ()
+    beside = (Part("sticker", _laid(sticker, bend)),) if sticker is not None else ()
     inspect_key = content_key("inspect", sheet_key, item.method, plain(layer.film))
     elements = () if marks or bend is not None else one.elements
     inspection = cache.get(inspect_key, lambda: _inspect(kept, item, layer, elements, cache))
@@ -205,6 +204,7 @@ def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache
         beside=beside,
         remarks=one.remarks,
         bridges=one.bridges,
+        box=own_bounds,
         level=level,
         bend=bend,
         sheet_box=sheet_box,
@@ -212,14 +212,26 @@ def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache
     )
 
 
-def _bent(bend: Bend, one: _Designed, bounds: Box | None, cache: Cache) -> tuple[_Designed, Box | None]:
-    """A layer on a tapered side, as its film lies flat, and the box of all designs there."""
+def _bent(bend: Bend, one: _Designed, cache: Cache) -> _Designed:
+    """A layer on a tapered side, as its film lies flat."""
     key = content_key("bent", one.key, repr(bend))
     parts = cache.get(key, lambda: tuple(part.with_region(bend.region(part.region)) for part in one.parts))
-    if bounds is not None:
-        corners = shapely.transform(shapely.segmentize(shapely.box(*bounds), 2.0), bend.apply)
-        bounds = corners.bounds
-    return replace(one, parts=parts, key=key), bounds
+    return replace(one, parts=parts, key=key)
+
+
+def _laid(region: Region, bend: Bend | None) -> Region:
+    """A region of the level rectangle as it lies on the flat film."""
+    return region if bend is None else bend.region(region)
+
+
+def _stencil_of(item: Item, box: Box, design: Region, marks: Parts) -> Region:
+    """The sheet with the design cut out, as the film lies flat; on round things its tab ends at rim and foot too."""
+    outline = item.frame.outline(box)
+    if isinstance(item.blank, ROUND):
+        _, top, _, bottom = sheet_room(item)
+        left, _, right, _ = outline.bounds or box
+        outline = intersection(outline, rectangle((left - 1.0, top, right + 1.0, bottom)))
+    return _cut_out(_laid(outline, bend_of(item)), design, marks)
 
 
 def _waste_cuts(item: Item, kept: Region, key: str, cache: Cache) -> tuple[Path, ...]:
@@ -230,15 +242,16 @@ def _waste_cuts(item: Item, kept: Region, key: str, cache: Cache) -> tuple[Path,
     )
 
 
-def _sheet(frame: Frame, box: Box, design: Region, marks: Parts) -> Region:
-    return difference(frame.outline(box), [design, *(mark.region for mark in marks)])
+def _cut_out(sheet: Region, design: Region, marks: Parts) -> Region:
+    return difference(sheet, [design, *(mark.region for mark in marks)])
 
 
 def stencil_sheet(design: Region, surround: float) -> Region:
     """A rectangle ``surround`` mm larger than the design on every side, with the design cut out."""
     if design.bounds is None:
         return design
-    return _sheet(Frame(), Frame().box(design.bounds, surround, (0.0, 0.0)), design, ())
+    frame = Frame()
+    return _cut_out(frame.outline(frame.box(design.bounds, surround, design.bounds)), design, ())
 
 
 def _inspect(kept: Region, item: Item, layer: Layer, elements: tuple[ElementResult, ...], cache: Cache) -> Inspection:

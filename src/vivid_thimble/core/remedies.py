@@ -26,6 +26,7 @@ from vivid_thimble.core.job import (
     with_layer,
     with_steps_of,
 )
+from vivid_thimble.core.margins import centred
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.steps import Bridges, FillPinholes, RemoveSpecks, Step, Strengthen, Thicken, Weld
 
@@ -145,9 +146,20 @@ def _bears(film: Film, finding: Finding) -> bool:
     return film.smallest_area <= finding.area and film.smallest_circle <= (finding.width or math.inf)
 
 
+def leaves_room(result: ItemResult, scale: float) -> bool:
+    """Whether a design that becomes so much larger about the item's middle no longer fits into its room."""
+    if result.bounds is None:
+        return False
+    half = result.item.width / 2.0, result.item.height / 2.0
+    return any(
+        abs(result.bounds[axis + end] - half[axis]) * scale > half[axis] + 1e-6 for axis in (0, 1) for end in (0, 2)
+    )
+
+
 def _enlarged(job: Job, result: ItemResult, finding: Finding) -> Job | None:
-    scale = result.layers[0].inspection.smallest_clean_scale
-    if scale is None or scale <= 1.0 or not finding.cured_by_size:
+    """By what one inspection tells; it is tried before it is done (see ``clean_size``)."""
+    scale = result.smallest_clean_scale
+    if scale is None or scale <= 1.0 or not finding.cured_by_size or leaves_room(result, scale * CLEAN_ROOM):
         return None
     return scaled_design(job, scale * CLEAN_ROOM)
 
@@ -270,18 +282,12 @@ def _elements_at(result: ItemResult, finding: Finding) -> list[str]:
 
 
 def _shrunk(job: Job, result: ItemResult, finding: Finding) -> Job | None:
-    """The largest size that fits the item with a small margin, centred."""
+    """The largest size that fits the room with a small margin, centred."""
     if result.size is None or result.bounds is None:
         return None
     item, room = job.item, 0.96
     factor = min(item.width * room / result.size[0], item.height * room / result.size[1], 1.0)
-    left, top, right, bottom = result.bounds
-    dx, dy = (left + right - item.width) / 2.0, (top + bottom - item.height) / 2.0
-    job = scaled_design(job, factor)
-    for element in job.item.layers[0].elements:
-        place = replace(element.placement, dx=element.placement.dx - dx * factor, dy=element.placement.dy - dy * factor)
-        job = with_element(job, element.id, lambda e, p=place: replace(e, placement=p))  # type: ignore[misc]
-    return job
+    return scaled_design(centred(job, result.bounds), factor)
 
 
 _REMEDIES: dict[str, Callable[[Job, ItemResult, Finding], Job | None]] = {

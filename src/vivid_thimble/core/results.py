@@ -5,11 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from functools import cached_property
 
+import shapely
+
 from vivid_thimble.core.blanks.bend import Bend
 from vivid_thimble.core.bridging.walls import Walls
 from vivid_thimble.core.cut.cutting import FILM_MARGIN_MM, Cut, plan_cut
 from vivid_thimble.core.finish.weeding import WeedingPlan, weeding_plan
-from vivid_thimble.core.geometry.parts import Part, Parts
+from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of
 from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline
@@ -17,6 +19,7 @@ from vivid_thimble.core.inspect.findings import Accepted, Finding, Point
 from vivid_thimble.core.inspect.inspection import Inspection
 from vivid_thimble.core.job import Element, Item, Layer, mirror_reason
 from vivid_thimble.core.layout.carriers import Carrier
+from vivid_thimble.core.room import edges_of
 from vivid_thimble.core.sources.cleaning import Cleaned
 from vivid_thimble.core.sources.lettering import NO_HEIGHTS, LetterHeights
 from vivid_thimble.core.steps import Bridges
@@ -88,6 +91,15 @@ class ElementResult:
     """What its steps have to say about their outcome."""
     bridges: tuple[FoundBridges, ...] = ()
     pieces: tuple[DividedPiece, ...] = ()
+    baseline: float | None = None
+    """For level words: where their first baseline lies."""
+    unbridged: Box | None = None
+    """The box of the parts before bridges took of its edges; None when there are none at the end."""
+
+    @property
+    def box(self) -> Box | None:
+        """What its size and place mean."""
+        return self.unbridged or bounds_of(self.parts)
 
 
 @dataclass(frozen=True, eq=False)
@@ -103,6 +115,8 @@ class LayerResult:
     problems: tuple[Problem, ...]
     inspection: Inspection
     key: str
+    box: Box | None = None
+    """What size and place of the design mean, on the level rectangle."""
     level: Parts = ()
     """``parts`` as they look level on a tapered side; the same ones everywhere else."""
     bend: Bend | None = None
@@ -113,7 +127,7 @@ class LayerResult:
     bridges: tuple[FoundBridges, ...] = ()
     """Those of the film's own steps; elements have theirs."""
     sheet_box: Box | None = None
-    """For stencils: the sheet without its tab."""
+    """For stencils: the sheet without its tab, on the level rectangle."""
     waste_cuts: tuple[Path, ...] = ()
     """The weeding box and the relief cuts that are cut as well."""
 
@@ -124,6 +138,13 @@ class LayerResult:
     def on_item(self, at: Point) -> Point:
         """A place of the flat film where it is in the level design."""
         return at if self.bend is None else self.bend.place_back(at)
+
+    def level_bounds(self, region: Region) -> Box | None:
+        """The box of a region of the flat film on the level rectangle."""
+        if self.bend is None or region.bounds is None:
+            return region.bounds
+        left, top, right, bottom = shapely.transform(shapely.segmentize(region.polygons, 1.0), self.bend.undone).bounds
+        return left, top, right, bottom
 
     @property
     def is_sheet(self) -> bool:
@@ -166,7 +187,12 @@ class ItemResult:
 
     @property
     def margins(self) -> tuple[float, float, float, float] | None:
-        """Left, right, top and bottom room between the design and the item's edges."""
+        """Left, right, top and bottom from the true edges of the thing to the design."""
+        return None if self.bounds is None else edges_of(self.item, self.bounds)
+
+    @property
+    def spare(self) -> tuple[float, float, float, float] | None:
+        """Left, right, top and bottom room between the design and the edges of its room."""
         if self.bounds is None:
             return None
         left, top, right, bottom = self.bounds

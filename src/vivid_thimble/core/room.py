@@ -1,4 +1,8 @@
-"""What a blank means for an item and its design: the room, what fits, what is bent, snips, how the thing looks."""
+"""What a blank means for an item and its design: thing and room, what fits, what is bent, snips, how the thing looks.
+
+Places are those of the item: (0, 0) is the corner of the *room*. The edges of the *thing*, from which a hand measures,
+lie outside it (``thing_box``).
+"""
 
 from __future__ import annotations
 
@@ -10,14 +14,17 @@ import shapely
 from msgspec.structs import replace
 
 from vivid_thimble.core.blanks.bend import Bend
-from vivid_thimble.core.blanks.kinds import Ball, Blank, Cloth, Cylinder, Glass, Screen, Tapered
+from vivid_thimble.core.blanks.kinds import ROUND, Ball, Blank, Cloth, Cylinder, Glass, Screen, Tapered
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job import USUAL_FILM, USUAL_FRAME, Item, Method
+from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.core.steps.frame import Frame
 
 SHORT_OF_MM = 1.0
 """Snips end so far before the design."""
+NO_CREASE = 1e-4
+"""A share of its length that no film can be told to be too long."""
 EACH_SNIP_MM = 2.0
 """So much film a snip takes up at the edge before its own flaps crease."""
 
@@ -66,13 +73,111 @@ def bend_of(item: Item) -> Bend | None:
     return Bend(blank.fan_radius, (item.width / 2.0, item.height / 2.0))
 
 
-def outline_of(item: Item) -> shapely.Polygon:
-    """The room for the design as it lies flat on the table; (0, 0) is the corner of the level rectangle."""
-    box = shapely.box(0.0, 0.0, item.width, item.height)
+def room_box(item: Item) -> Box:
+    """The room for the design on the level rectangle."""
+    return 0.0, 0.0, item.width, item.height
+
+
+def thing_box(item: Item) -> Box:
+    """The true edges of the thing on the level rectangle; a plain rectangle is its own room."""
+    left, top, right, bottom = (0.0, 0.0, 0.0, 0.0) if item.blank is None else item.blank.kept_free
+    return -left, -top, item.width + right, item.height + bottom
+
+
+def has_edges_beside(item: Item) -> bool:
+    """Whether the thing ends at the left and right, so that a tape can begin there."""
+    return not isinstance(item.blank, Cylinder | Tapered | Ball)
+
+
+def sheet_room(item: Item) -> Box:
+    """Where the film of a stencil may lie: up to the edges of the thing; on round things as wide as the room."""
+    left, top, right, bottom = thing_box(item)
+    if isinstance(item.blank, Ball):
+        return room_box(item)
+    return (left, top, right, bottom) if has_edges_beside(item) else (0.0, top, item.width, bottom)
+
+
+def wanted_stencil_box(item: Item, design: Box) -> Box:
+    """The sheet of a stencil round a design on the level rectangle, as its frame asks."""
+    return item.frame.box(design, item.surround, sheet_room(item))
+
+
+def stencil_box(item: Item, design: Box) -> Box:
+    """The sheet of a stencil: on round things it ends at rim and foot."""
+    left, top, right, bottom = wanted_stencil_box(item, design)
+    if isinstance(item.blank, ROUND):
+        _, rim, _, foot = sheet_room(item)
+        top, bottom = max(top, rim), min(bottom, foot)
+    return left, top, right, bottom
+
+
+def edges_of(item: Item, bounds: Box) -> tuple[float, float, float, float]:
+    """Left, right, top and bottom from the thing's edges to a box of the level rectangle; negative over the edge.
+
+    On a tapered side left and right are those round the side where the middle of the box is.
+    """
+    left, top, right, bottom = thing_box(item)
+    grown = true_share(item, (bounds[1] + bounds[3]) / 2.0)
+    return (bounds[0] - left) * grown, (right - bounds[2]) * grown, bounds[1] - top, bottom - bounds[3]
+
+
+def true_share(item: Item, y: float) -> float:
+    """How long a mm of the level rectangle is round the side, ``y`` mm below the upper edge of the room."""
+    blank = item.blank
+    return max(blank.girth_at(blank.rim + y) / blank.girth, 0.0) if isinstance(blank, Tapered) else 1.0
+
+
+def measured_from(item: Item) -> str:
+    """A sentence about where distances to the left and right begin, where that is not plain to see."""
+    blank = item.blank
+    if isinstance(blank, Ball):
+        return "On a ball from the ends of the half that is seen, over its surface."
+    if isinstance(blank, Cylinder | Tapered):
+        if blank.handle > 0.0:
+            return "Left and right from the edges of the handle, round the side."
+        return "Left and right from the line at the back, opposite the middle, round the side."
+    return ""
+
+
+def outline_of(item: Item, box: Box | None = None) -> shapely.Polygon:
+    """A box of the level rectangle (None: the room) as it lies flat on the table."""
+    box = box or room_box(item)
+    flat = shapely.box(*box)
     bend = bend_of(item)
     if bend is None:
-        return box
-    return shapely.transform(shapely.segmentize(box, max(item.width / 200.0, 0.5)), bend.apply)
+        return flat
+    return shapely.transform(shapely.segmentize(flat, max((box[2] - box[0]) / 200.0, 0.5)), bend.apply)
+
+
+def thing_outline(item: Item) -> shapely.Polygon:
+    """The thing as it lies flat on the table; of a ball the half that is seen, laid down from its middle."""
+    if isinstance(item.blank, Ball):
+        return shapely.Point(item.width / 2.0, item.height / 2.0).buffer(item.blank.front / 2.0, quad_segs=48)
+    return outline_of(item, thing_box(item))
+
+
+def shown_box(item: Item) -> Box:
+    """What of the thing is worth seeing at once: all of it, of round things the half that is seen from the front."""
+    if not isinstance(item.blank, Cylinder | Tapered):
+        left, top, right, bottom = thing_outline(item).bounds
+        return left, top, right, bottom
+    left, top, right, bottom = thing_box(item)
+    middle, reach = item.width / 2.0, max(item.blank.girth / 4.0, item.width / 2.0)
+    seen = max(left, middle - reach), top, min(right, middle + reach), bottom
+    left, top, right, bottom = outline_of(item, seen).bounds
+    return left, top, right, bottom
+
+
+def size_in_words(item: Item, unit: Unit) -> str:
+    """The size of the thing as a tape tells it."""
+
+    def bare(mm: float) -> str:
+        return format_length(mm, unit, with_unit=False)
+
+    def say(mm: float) -> str:
+        return format_length(mm, unit)
+
+    return f"{bare(item.width)} × {say(item.height)}" if item.blank is None else item.blank.size(bare, say)
 
 
 @dataclass(frozen=True)
@@ -84,15 +189,27 @@ class Fitting:
     reason: str
 
 
+def fitting_box(item: Item, margin: float) -> Box | None:
+    """The part of the room that lies ``margin`` mm from the thing's edges, or None."""
+    left, top, right, bottom = thing_box(item)
+    box = (
+        max(left + margin, 0.0),
+        max(top + margin, 0.0),
+        min(right - margin, item.width),
+        min(bottom - margin, item.height),
+    )
+    return box if box[2] > box[0] and box[3] > box[1] else None
+
+
 def what_fits(item: Item, size: tuple[float, float], margin: float) -> Fitting | None:
-    """The largest size that leaves ``margin`` mm on every side; None when the margins take everything.
+    """The largest size in the room that leaves ``margin`` mm to every edge of the thing; None when nothing is left.
 
     On a ball the film must lie down without snips too.
     """
-    across, down = item.width - 2.0 * margin, item.height - 2.0 * margin
-    if min(across, down, *size) <= 0.0:
+    box = fitting_box(item, margin)
+    if box is None or min(size) <= 0.0:
         return None
-    wanted = [(across / size[0], "the width decides"), (down / size[1], "the height decides")]
+    wanted = [((box[2] - box[0]) / size[0], "the width decides"), ((box[3] - box[1]) / size[1], "the height decides")]
     if isinstance(item.blank, Ball):
         flat = item.blank.largest(*size) / size[1]
         wanted.append((flat, "larger film would crease at its edge unless it is snipped"))
@@ -120,7 +237,7 @@ def on_ball(item: Item, bounds: Box | None) -> OnBall | None:
     surplus, is_band = ball.surplus(wide, high), ball.is_band(wide, high)
     edge = 2.0 * max(wide, high) if is_band else math.pi * math.hypot(wide, high)
     too_long = max(surplus - ball.bears / 100.0, 0.0) * edge
-    return OnBall(surplus, too_long > 0.0, math.ceil(too_long / EACH_SNIP_MM), is_band)
+    return OnBall(surplus, surplus > ball.bears / 100.0 + NO_CREASE, math.ceil(too_long / EACH_SNIP_MM), is_band)
 
 
 Snip = tuple[tuple[float, float], tuple[float, float]]
@@ -218,13 +335,9 @@ def seen_from_front(item: Item, films: tuple[shapely.MultiPolygon, ...]) -> OnIt
 
 
 def _flat_silhouette(item: Item) -> shapely.Polygon:
-    blank, (w, h) = item.blank, (item.width, item.height)
-    left, top, right, bottom = -w / 2.0, -h / 2.0, w / 2.0, h / 2.0
-    if isinstance(blank, Cloth):
-        return shapely.box(left - blank.seam, top - blank.collar, right + blank.seam, bottom + blank.hem)
-    room = getattr(blank, "edge", getattr(blank, "well", 0.0))
-    across, down = getattr(blank, "ends", room), getattr(blank, "rim", room)
-    return shapely.box(left - across, top - down, right + across, bottom + down)
+    left, top, right, bottom = thing_box(item)
+    x, y = item.width / 2.0, item.height / 2.0
+    return shapely.box(left - x, top - y, right - x, bottom - y)
 
 
 def _round_view(item: Item, blank: Cylinder | Tapered, films: tuple[shapely.MultiPolygon, ...]) -> OnItem:

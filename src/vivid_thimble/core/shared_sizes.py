@@ -15,7 +15,6 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.elements import Assets, evaluate_element
-from vivid_thimble.core.geometry.parts import bounds_of
 from vivid_thimble.core.job import (
     Element,
     Item,
@@ -191,5 +190,5 @@ def _em_for(size_at: Callable[[float], float], em: float, wanted: float) -> floa
 
 def _size(item: Item, element: Element, assets: Assets, cache: Cache) -> tuple[float, float]:
     """Width and height of the finished words in mm; 0 when they cannot be set."""
-    box = bounds_of(evaluate_element(item, element, assets, cache).parts)
+    box = evaluate_element(item, element, assets, cache).box
     return (box[2] - box[0], box[3] - box[1]) if box is not None else (0.0, 0.0)

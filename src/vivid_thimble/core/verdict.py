@@ -11,21 +11,22 @@ from dataclasses import replace
 
 import shapely
 
-from vivid_thimble.core.blanks.kinds import Cylinder, Tapered
+from vivid_thimble.core.blanks.kinds import ROUND, Cylinder, Tapered
 from vivid_thimble.core.errors import DoesNotFitCarrier
-from vivid_thimble.core.geometry.parts import bounds_of, overlapping_pairs
-from vivid_thimble.core.geometry.path import Box
+from vivid_thimble.core.geometry.parts import overlapping_pairs
+from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.inspect.findings import REMEDIES, Finding
 from vivid_thimble.core.job import SURROUND_FOR, Item, elements_of
 from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.layout.sheet import plan_sheet
 from vivid_thimble.core.results import LayerResult, film_margin
-from vivid_thimble.core.room import on_ball
+from vivid_thimble.core.room import edges_of, on_ball, stencil_box, thing_box, wanted_stencil_box
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import may_not_be_sold
 from vivid_thimble.core.steps.frame import tightest_margin
 
+SIDES = ("left", "right", "top", "bottom")
 LEAST_ROUND_MARK_MM = 3.0
 """Film left between a register mark and the sheet's edge."""
 
@@ -101,18 +102,18 @@ def _belonging(finding: Finding, result: LayerResult) -> Finding:
 
 def fit_findings(item: Item, layers: Sequence[LayerResult], carrier: Carrier) -> list[Finding]:
     """Whether the design fits its item, the cut its carrier, and the squeegee the design."""
-    level = bounds_of(part for layer in layers for part in layer.level)
-    bounds = bounds_of(part for layer in layers for part in layer.parts)
-    if level is None or bounds is None:
+    level = box_round(layer.box for layer in layers)
+    if level is None:
         return []
     sheet = next((layer.sheet_box for layer in layers if layer.sheet_box is not None), None)
     return [
         *_over_the_edge(item, layers, level),
         *_round_the_item(item, level),
         *_beyond_carrier(item, layers, carrier),
-        *_squeegee(item, bounds),
-        *(_sheet_margins(item, sheet, bounds) if sheet is not None else ()),
-        *(_marks_beyond_sheet(item, sheet, layers, bounds) if sheet is not None else ()),
+        *_squeegee(item, level),
+        *(_sheet_margins(item, sheet, level) if sheet is not None else ()),
+        *(_sheet_past_rim(item, level) if sheet is not None else ()),
+        *(_marks_beyond_sheet(item, sheet, layers, level) if sheet is not None else ()),
     ]
 
 
@@ -126,24 +127,44 @@ def licence_findings(item: Item) -> list[Finding]:
 
 
 def _over_the_edge(item: Item, layers: Sequence[LayerResult], bounds: Box) -> list[Finding]:
+    """Beyond the thing's edges, or only into what is to stay free along them."""
     left, top, right, bottom = bounds
-    over = {"left": -left, "right": right - item.width, "top": -top, "bottom": bottom - item.height}
-    out = {side: amount for side, amount in over.items() if amount > 1e-6}
+    into = {"left": -left, "right": right - item.width, "top": -top, "bottom": bottom - item.height}
+    out = {side: amount for side, amount in into.items() if amount > 1e-6}
     if not out:
         return []
-    text = ", ".join(f"{amount:.1f} mm at the {side}" for side, amount in out.items())
+    beyond = {side: -room for side, room in zip(SIDES, edges_of(item, bounds), strict=True) if room < -1e-6}
+    told = beyond or out
+    text = ", ".join(f"{amount:.1f} mm at the {side}" for side, amount in told.items())
+    if beyond:
+        sentence = f"The design runs over the edge of {item.name}: {text}."
+    else:
+        sentence = f"The design reaches into what is to stay free on {item.name}: {text}."
     return [
         Finding(
             "does-not-fit",
             "stop",
-            f"The design runs over the edge of {item.name}: {text}.",
+            sentence,
             ((left + right) / 2, (top + bottom) / 2),
-            width=max(out.values()),
+            width=max(told.values()),
             belongs_to=", ".join(_parts_outside(item, layers)[:4]),
             remedies=REMEDIES["does-not-fit"],
             cured_by_size=False,
         )
     ]
+
+
+def _sheet_past_rim(item: Item, bounds: Box) -> list[Finding]:
+    """On round things a sheet that would pass rim or foot ends there."""
+    if not isinstance(item.blank, ROUND):
+        return []
+    wanted, given = wanted_stencil_box(item, bounds), stencil_box(item, bounds)
+    found = []
+    for edge, over in (("rim", given[1] - wanted[1]), ("foot", wanted[3] - given[3])):
+        if over > 1e-6:
+            text = f"The sheet would pass the {edge} by {over:.1f} mm: it ends there. Mask what lies beyond by hand."
+            found.append(Finding("note", "look", text, cured_by_size=False))
+    return found
 
 
 def _round_the_item(item: Item, bounds: Box) -> list[Finding]:
@@ -194,7 +215,8 @@ def _squeegee(item: Item, bounds: Box) -> list[Finding]:
     shorter = min(bounds[2] - bounds[0], bounds[3] - bounds[1])
     if item.method != "screen-stencil" or item.squeegee is None:
         return []
-    inside = max(item.width, item.height)
+    left, top, right, bottom = thing_box(item)
+    inside = max(right - left, bottom - top)
     if item.squeegee > inside:
         text = f"The squeegee is {item.squeegee:g} mm wide and does not go into the screen, which is {inside:g} mm."
     elif shorter > item.squeegee:
@@ -216,7 +238,7 @@ def _sheet_margins(item: Item, box: Box, bounds: Box) -> list[Finding]:
         text = f"The sheet leaves {room:.1f} mm at the {side} edge; {usual:g} mm is usual when paint is {item.paint}."
         told.append(Finding("note", "look", text, width=room, cured_by_size=False))
     if item.method == "screen-stencil":
-        side, room = tightest_margin((0.0, 0.0, item.width, item.height), box)
+        side, room = tightest_margin(thing_box(item), box)
         if room < -1e-6:
             text = f"The sheet reaches {-room:.1f} mm over the {side} edge of the screen: make its margin smaller."
             told.append(Finding("note", "look", text, cured_by_size=False))
@@ -225,7 +247,7 @@ def _sheet_margins(item: Item, box: Box, bounds: Box) -> list[Finding]:
 
 def _marks_beyond_sheet(item: Item, box: Box, layers: Sequence[LayerResult], bounds: Box) -> list[Finding]:
     """Register marks lie inside the sheet, with film round them."""
-    marks = bounds_of(mark for layer in layers for mark in layer.marks)
+    marks = box_round([layer.level_bounds(mark.region) for layer in layers for mark in layer.marks])
     if item.register is None or marks is None:
         return []
     side, room = tightest_margin(box, marks)

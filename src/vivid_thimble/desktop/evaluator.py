@@ -8,7 +8,7 @@ from __future__ import annotations
 import logging
 from dataclasses import dataclass
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, ClassVar, Protocol
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -26,12 +26,52 @@ PAINT_FIRST_MS = 250
 """What was kept is painted before it is computed anew."""
 
 
+class Aim(Protocol):
+    """What a job is still to be brought to before it is evaluated, since that takes evaluating it."""
+
+    TITLE: ClassVar[str]
+
+    def reached(self, job: Job, assets: dict[str, bytes], cache: Cache) -> tuple[Job, str]:
+        """The job as wanted, and a sentence about it, if there is something to say."""
+
+
 @dataclass(frozen=True)
 class Sizing:
     """A wanted size of the whole design: width (axis 0) or height (axis 1) in mm."""
 
+    TITLE: ClassVar[str] = "Size of the design"
     axis: int
     size: float
+
+    def reached(self, job: Job, assets: dict[str, bytes], cache: Cache) -> tuple[Job, str]:
+        from vivid_thimble.core.recipe import sized_design  # here, as below: it brings the numeric libraries
+
+        return sized_design(job, assets, cache, self.axis, self.size), ""
+
+
+@dataclass(frozen=True)
+class Filling:
+    """The largest size that fits, so many mm from the thing's edges, centred."""
+
+    TITLE: ClassVar[str] = "Largest size that fits"
+    margin: float
+
+    def reached(self, job: Job, assets: dict[str, bytes], cache: Cache) -> tuple[Job, str]:
+        from vivid_thimble.core.fitting import fitted_design
+
+        return fitted_design(job, assets, cache, self.margin), ""
+
+
+@dataclass(frozen=True)
+class UntilClean:
+    """The smallest clean size, unless that leaves the room."""
+
+    TITLE: ClassVar[str] = "Enlarge until clean"
+
+    def reached(self, job: Job, assets: dict[str, bytes], cache: Cache) -> tuple[Job, str]:
+        from vivid_thimble.core.clean_size import enlarged_within_room
+
+        return enlarged_within_room(job, assets, cache)
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,7 +79,7 @@ class Request:
     id: int
     job: Job
     assets: dict[str, bytes]
-    sizing: Sizing | None = None
+    aim: Aim | None = None
     kept: KeptResults | None = None
 
 
@@ -51,16 +91,18 @@ class Answer:
     job: Job
     result: ItemResult | None
     failure: str = ""
+    told: str = ""
+    """What is to be said of the aim."""
 
 
 def _evaluated(request: Request, cache: Cache, watcher: Watcher) -> Answer:
-    from vivid_thimble.core.recipe import evaluate, sized_design  # here: it brings the numeric libraries
+    from vivid_thimble.core.recipe import evaluate
 
-    job = request.job
+    job, told = request.job, ""
     with watched(watcher):
-        if request.sizing is not None:
-            job = sized_design(job, request.assets, cache, request.sizing.axis, request.sizing.size)
-        return Answer(request.id, job, evaluate(job, request.assets, cache))
+        if request.aim is not None:
+            job, told = request.aim.reached(job, request.assets, cache)
+        return Answer(request.id, job, evaluate(job, request.assets, cache), told=told)
 
 
 class Evaluator(QObject):
@@ -87,15 +129,13 @@ class Evaluator(QObject):
     def is_busy(self) -> bool:
         return self._errands.is_busy or self._kept is not None
 
-    def ask(
-        self, job: Job, assets: dict[str, bytes], sizing: Sizing | None = None, kept: KeptResults | None = None
-    ) -> int:
-        """Evaluate a job, brought to a size first when one is given; returns the request's id.
+    def ask(self, job: Job, assets: dict[str, bytes], aim: Aim | None = None, kept: KeptResults | None = None) -> int:
+        """Evaluate a job, brought to an aim first when there is one; returns the request's id.
 
         ``kept``: what it yielded in an earlier run is answered at once, if it is there, and again when it is computed.
         """
         self._newest += 1
-        request = Request(self._newest, job, assets, sizing, kept)
+        request = Request(self._newest, job, assets, aim, kept)
         self._kept = None
         if self._errands.is_busy:
             self._waiting = request

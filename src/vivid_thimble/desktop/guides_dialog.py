@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QListWidg
 
 from vivid_thimble.core.job import Guide, with_item
 from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.room import thing_box
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.panel import push_button
 from vivid_thimble.desktop.session import Session
@@ -61,7 +62,8 @@ class GuidesDialog(QDialog):
         for guide in job.item.guides:
             side = "left" if guide.axis == 0 else "top"
             kind = "Upright" if guide.axis == 0 else "Level"
-            self.list.addItem(tr(f"{kind}, {format_length(guide.at, job.unit)} from the {side}"))
+            away = guide.at - thing_box(job.item)[guide.axis]
+            self.list.addItem(tr(f"{kind}, {format_length(away, job.unit)} from the {side}"))
         self.list.setCurrentRow(min(max(held, 0), self.list.count() - 1))
         self.remove_button.setEnabled(self.list.count() > 0)
 
@@ -73,8 +75,8 @@ class GuidesDialog(QDialog):
         item = self._session.job.item
         edge = self.edge.currentData()
         axis = 0 if edge in ("left", "right") else 1
-        whole = item.width if axis == 0 else item.height
-        guide = Guide(axis=axis, at=whole - value if edge in ("right", "bottom") else value)
+        near, far = thing_box(item)[axis::2]
+        guide = Guide(axis=axis, at=far - value if edge in ("right", "bottom") else near + value)
         if guide not in item.guides:
             self._change((*item.guides, guide))
 

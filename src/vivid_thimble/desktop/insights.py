@@ -287,12 +287,13 @@ def _picture_looked_at(
 
 def _joins(result: ItemResult) -> dict[str, Holding]:
     """How the letters hold as each element's steps leave them."""
+    from vivid_thimble.core.elements import align_of
     from vivid_thimble.core.steps.holding import holding_of
 
     found = {}
     for layer in result.layers:
         for element in layer.elements:
-            holding = holding_of(element.letters, element.element.steps)
+            holding = holding_of(element.letters, element.element.steps, align_of(element.element))
             if holding is not None:
                 found[element.element.id] = holding
     return found

@@ -193,6 +193,14 @@ def set_quietly(widget: QSlider | QSpinBox | QDoubleSpinBox, value: float) -> No
     widget.blockSignals(False)
 
 
+def say_it_was(label: QLabel) -> None:
+    """Mark a sentence as one about an earlier state; showing anything else takes the mark away."""
+    mark = tr("Was: ")
+    if label.text() and not label.text().startswith(mark):
+        label.setText(f"{mark}{label.text()}")
+        set_role(label, "hint")
+
+
 def set_role(label: QLabel, role: str) -> None:
     """Give a label another role of the style sheet."""
     label.setProperty("role", role)

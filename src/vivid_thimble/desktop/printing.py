@@ -12,7 +12,7 @@ from PySide6.QtPrintSupport import QPrinter
 from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.core.results import ItemResult
-from vivid_thimble.core.room import outline_of
+from vivid_thimble.core.room import thing_outline
 from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.words import tr
 
@@ -61,7 +61,7 @@ def prepared_printer() -> QPrinter:
 
 def print_result(printer: QPrinter, result: ItemResult, unit: Unit) -> int:
     """Print an item at true size; returns how many pages it took."""
-    outline = outline_of(result.item)
+    outline = thing_outline(result.item)
     whole = box_round([outline.bounds, result.sheet_bounds])
     assert whole is not None
     films = [(QColor(la.layer.film.colour), painter_path(la.kept.polygons)) for la in reversed(result.layers)]

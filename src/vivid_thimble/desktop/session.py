@@ -22,13 +22,14 @@ from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.folders import results_folder, settings_folder, versions_folder
-from vivid_thimble.core.job import Element, Job, elements_of, new_job
+from vivid_thimble.core.job import Element, Item, Job, elements_of, new_job, scaled_design
 from vivid_thimble.core.kept_results import KeptResults
 from vivid_thimble.core.project import open_project, save_project
 from vivid_thimble.core.stock import films_for
 from vivid_thimble.core.versions import keep_version
+from vivid_thimble.desktop.clean_sizes import CleanSizes
 from vivid_thimble.desktop.errands import Errands, Failed
-from vivid_thimble.desktop.evaluator import Answer, Evaluator, Sizing
+from vivid_thimble.desktop.evaluator import Aim, Answer, Evaluator, Filling, Sizing, UntilClean
 from vivid_thimble.desktop.insights import Insights
 from vivid_thimble.desktop.workshop import Workshop
 
@@ -63,6 +64,8 @@ class Session(QObject):
     reading_changed = Signal()
     doing_changed = Signal(str)
     """What is being worked on, in words."""
+    told = Signal(str)
+    """A sentence for the person, about what was worked out."""
 
     def __init__(self, parent: QObject | None = None, workshop: Workshop | None = None) -> None:
         super().__init__(parent)
@@ -78,10 +81,15 @@ class Session(QObject):
         """When the file was last written and how large it was, as this window knows it."""
         self.versions_kept = 20
         self.result: ItemResult | None = None
+        self._result_of: Job | None = None
+        """The job that the result belongs to."""
         self.failure = ""
         self._chosen = ""
         self._also: tuple[str, ...] = ()
-        self._sizing: Sizing | None = None
+        self._aim: Aim | None = None
+        """What the job is still to be brought to, exactly; an edit that gives sizes itself ends it."""
+        self._aim_is_edit = False
+        """Whether the present version is the first guess of the aim, which the exact one replaces."""
         self.cache = Cache()
         self._kept = KeptResults(results_folder())
         self._keeper = Errands(self)
@@ -89,6 +97,7 @@ class Session(QObject):
         self._evaluator.answered.connect(self._take_answer)
         self._evaluator.doing.connect(self.doing_changed)
         self.insights = Insights(self)
+        self.clean_sizes = CleanSizes(self)
         self._reader = Errands(self)
         self._scout = Errands(self)
         self._reader.busy_changed.connect(self.reading_changed)
@@ -106,6 +115,11 @@ class Session(QObject):
     @property
     def is_busy(self) -> bool:
         return self._evaluator.is_busy or self.is_reading
+
+    @property
+    def is_stale(self) -> bool:
+        """Whether the result is that of an earlier state of the job."""
+        return self._result_of is not self.job and self._result_of != self.job
 
     @property
     def is_evaluating(self) -> bool:
@@ -181,24 +195,60 @@ class Session(QObject):
         index = min(max(index, 0), len(self.job.items) - 1)
         if index != self.job.at:
             self._now = Version(self._now.name, replace(self.job, at=index))
-            self._sizing = None
+            self._aim = None
             self._announce()
 
     def change(self, name: str, job: Job, *, merge: str = "") -> None:
         """Make ``job`` the current recipe; ``merge`` names a field whose quick edits become one step."""
         if job == self.job:
             return
+        if self._aim is not None and not _same_sizes(job, self.job):
+            self._aim = None  # edits hold in the order in which they were made
+        self._aim_is_edit = False
         self._record(name, job, merge)
         self._announce()
 
     def size_design(self, axis: int, size: float) -> None:
         """Bring the whole design to a width (axis 0) or height (axis 1).
 
-        Steps with lengths of their own make this a search, so it is worked out by the evaluator; a
-        newer edit made meanwhile takes the wanted size along.
+        At once by what it has now, and exactly when that is worked out, since steps keep their lengths: one edit. What
+        moves things meanwhile keeps the size, what gives sizes itself takes over.
         """
-        self._sizing = Sizing(axis, size)
-        self._ask()
+        has = self._present_size
+        if has is None or has[axis] <= 0.0:
+            self._take_aim(Sizing(axis, size), self.job)
+        else:
+            self._take_aim(Sizing(axis, size), scaled_design(self.job, size / has[axis]))
+
+    def fill_room(self, margin: float) -> None:
+        """Make the design as large as fits so many mm from the edges of the thing, in the middle; one edit."""
+        result = self.result
+        guess = self.job
+        if result is not None and result.bounds is not None and result.item.id == self.job.item.id:
+            from vivid_thimble.core.fitting import fitted_by  # here: it brings the numeric libraries
+
+            guess = fitted_by(self.job, result.bounds, margin)
+        self._take_aim(Filling(margin), guess)
+
+    def enlarge_until_clean(self) -> None:
+        """Make the design as large as it must be at least, if the room allows it."""
+        self._take_aim(UntilClean(), self.job)
+
+    @property
+    def _present_size(self) -> tuple[float, float] | None:
+        """Of the design of the item in hand as it was last evaluated."""
+        result = self.result
+        return result.size if result is not None and result.item.id == self.job.item.id else None
+
+    def _take_aim(self, aim: Aim, guess: Job) -> None:
+        changes = guess != self.job
+        if changes:
+            self._record(aim.TITLE, guess)
+        self._aim, self._aim_is_edit = aim, changes
+        if changes:
+            self._announce()
+        else:
+            self._ask()
 
     def _record(self, name: str, job: Job, merge: str = "") -> None:
         now = time.monotonic()
@@ -218,7 +268,7 @@ class Session(QObject):
 
     def undo(self) -> None:
         if self._undo:
-            self._sizing = None
+            self._aim = None
             self._redo.append(self._now)
             self._now = self._undo.pop()
             self._merge = ("", 0.0)
@@ -234,7 +284,7 @@ class Session(QObject):
         versions, now = self.history
         if number == now or not 0 <= number < len(versions):
             return
-        self._sizing = None
+        self._aim = None
         self._undo, self._now = versions[:number], versions[number]
         self._redo = versions[:number:-1]
         self._merge = ("", 0.0)
@@ -271,14 +321,18 @@ class Session(QObject):
 
     def leave_edit(self) -> None:
         """Stop the computation of the last edit by taking the edit back; it can be done again. An opened job stays."""
-        if self._evaluator.is_busy:
-            self._evaluator.leave()
-            self._sizing = None
+        if not self._evaluator.is_busy:
+            return
+        self._evaluator.leave()
+        if self._aim is not None and not self._aim_is_edit:  # nothing was changed yet
+            self._aim = None
+            self._ask()
+        else:
             self.undo()
 
     def redo(self) -> None:
         if self._redo:
-            self._sizing = None
+            self._aim = None
             self._undo.append(self._now)
             self._now = self._redo.pop()
             self._merge = ("", 0.0)
@@ -306,7 +360,7 @@ class Session(QObject):
 
     def start(self, job: Job, assets: dict[str, bytes], path: FilePath | None = None, *, saved: bool = True) -> None:
         """Begin with another job; the undo stack starts anew."""
-        self._sizing = None
+        self._aim = None
         self._reader.forget()
         self._undo.clear()
         self._redo.clear()
@@ -315,7 +369,7 @@ class Session(QObject):
         self.assets = dict(assets)
         self.path = path
         self._on_disk = _stamp_of(path)
-        self.result = None
+        self.result = self._result_of = None
         self._chosen, self._also = "", ()
         self._evaluator.ask(job, self.assets, kept=self._kept if saved else None)
         self.job_changed.emit()
@@ -358,24 +412,45 @@ class Session(QObject):
         self._evaluator.stop()
         self._keeper.stop()
         self.insights.stop()
+        self.clean_sizes.stop()
 
     def _announce(self) -> None:
         self._ask()
         self.job_changed.emit()
 
     def _ask(self) -> None:
-        self._evaluator.ask(self.job, dict(self.assets), self._sizing)
+        self._evaluator.ask(self.job, dict(self.assets), self._aim)
 
     def _take_answer(self, answer: Answer) -> None:
         self.failure = answer.failure
-        sized, self._sizing = self._sizing is not None, None
+        aim, self._aim = self._aim, None
         if answer.result is not None:
-            self.result = answer.result
-        if sized and answer.job != self.job:
-            self._record("Size of the design", answer.job)
+            self.result, self._result_of = answer.result, answer.job
+        if aim is not None and answer.job != self.job:
+            if self._aim_is_edit:
+                self._now = Version(self._now.name, answer.job)
+            else:
+                self._record(aim.TITLE, answer.job)
             self.job_changed.emit()
+        self._aim_is_edit = False
         self.result_changed.emit()
+        if answer.told:
+            self.told.emit(answer.told)
         self._keep_result()
+
+
+def _same_sizes(job: Job, other: Job) -> bool:
+    """Whether nothing of two states of an item differs that tells how large its elements are."""
+
+    def sized(item: Item) -> list[tuple[object, ...]]:
+        return [(e.id, e.source, e.steps, replace(e.placement, dx=0.0, dy=0.0)) for e in elements_of(item)]
+
+    return (
+        job.item.id == other.item.id
+        and job.shared == other.shared
+        and sized(job.item) == sized(other.item)
+        and [layer.steps for layer in job.item.layers] == [layer.steps for layer in other.item.layers]
+    )
 
 
 def _stamp_of(path: FilePath | None) -> tuple[int, int] | None:

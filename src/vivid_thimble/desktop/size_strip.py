@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
@@ -10,12 +11,16 @@ from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QPushButton,
 
 from vivid_thimble.core.inspect.findings import Finding, Kind
 from vivid_thimble.core.job import Job
-from vivid_thimble.core.lengths import Unit, format_length
+from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.room import size_in_words
 from vivid_thimble.desktop.marks import draw_verdict
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.theme import ONE_ROW_SCALE, Palette, px, text_scale
 from vivid_thimble.desktop.words import tr
+
+if TYPE_CHECKING:  # it brings the numeric libraries
+    from vivid_thimble.core.clean_size import CleanSize
 
 METHOD_WORDS = {
     "decal": "Decal",
@@ -25,6 +30,7 @@ METHOD_WORDS = {
     "heat-film": "Heat film",
 }
 SIDE_WORDS = {"front": "on the front", "behind": "behind glass", "underside": "on the underside"}
+WHY_SEARCHED = "Bridges, joins and marks keep their lengths."
 VERDICT_WORDS = {"fine": "fine", "look": "look", "stop": "stop", "none": "—"}
 
 
@@ -36,6 +42,8 @@ class Reading:
     verdict: str
     tip: str
     note: str = ""
+    was: bool = False
+    """It belongs to an earlier state; the present one is being worked out."""
 
 
 class Gauge(QAbstractButton):
@@ -60,7 +68,7 @@ class Gauge(QAbstractButton):
 
     def show_reading(self, reading: Reading) -> None:
         self.reading = reading
-        verdict = f"{tr(VERDICT_WORDS[reading.verdict])}{tr(reading.note)}"
+        verdict = _verdict_words(reading)
         self.setAccessibleName(f"{tr(self._title)}: {tr(reading.figure)}, {verdict}")
         self.setToolTip(tr(reading.tip))
         self.update()
@@ -80,15 +88,16 @@ class Gauge(QAbstractButton):
                 QRectF(10, px(20), box.width() - 14, px(22)),
                 tr(self.reading.figure),
                 16.5,
-                QColor(p.ink),
-                bold=True,
+                QColor(p.soft_ink if self.reading.was else p.ink),
+                bold=not self.reading.was,
             )
-            draw_verdict(painter, QRectF(10, px(43), px(13), px(13)), self.reading.verdict, p)
-            colour = {"fine": p.fine, "look": p.look, "stop": p.stop}.get(self.reading.verdict, p.soft_ink)
+            shown = "none" if self.reading.was else self.reading.verdict
+            draw_verdict(painter, QRectF(10, px(43), px(13), px(13)), shown, p)
+            colour = {"fine": p.fine, "look": p.look, "stop": p.stop}.get(shown, p.soft_ink)
             self._text(
                 painter,
                 QRectF(px(28), px(41), box.width() - px(28) - 2, px(16)),
-                tr(VERDICT_WORDS[self.reading.verdict]) + tr(self.reading.note),
+                _verdict_words(self.reading),
                 12,
                 QColor(colour),
                 bold=True,
@@ -104,6 +113,11 @@ class Gauge(QAbstractButton):
         painter.setPen(colour)
         shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
         painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, shown)
+
+
+def _verdict_words(reading: Reading) -> str:
+    words = f"{tr(VERDICT_WORDS[reading.verdict])}{tr(reading.note)}"
+    return f"{tr('was')}: {words}" if reading.was else words
 
 
 class SizeStrip(QWidget):
@@ -169,6 +183,8 @@ class SizeStrip(QWidget):
         size.setSpacing(5)
         for word, field in (("Design", self.width_field), ("×", self.height_field)):
             label = QLabel(tr(word))
+            if word == "Design":
+                self._design_word = label
             size.addWidget(label)
             field.setFixedWidth(px(96))
             size.addWidget(field)
@@ -198,42 +214,67 @@ class SizeStrip(QWidget):
         self.item_buttons.setVisible(self._items > 1)
         self.item_count.setText(tr(f"{self._at + 1} of {self._items}"))
         self.item_name.setText(item.name)
-        size = f"{format_length(item.width, job.unit, with_unit=False)} × {format_length(item.height, job.unit)}"
+        size = tr(size_in_words(item, job.unit))
         self.item_facts.setText(f"{size} · {tr(METHOD_WORDS[item.method])} {tr(SIDE_WORDS[item.side])}")
         for field in (self.width_field, self.height_field):
             field.set_unit(job.unit)
 
-    def show_result(self, result: ItemResult, unit: Unit) -> None:
+    def show_stale(self) -> None:
+        """What is shown is that of an earlier state."""
+        self._design_word.setText(tr("was"))
+        for gauge in self.gauges.values():
+            gauge.show_reading(replace(gauge.reading, was=gauge.reading.verdict != "none"))
+        self._dim(dim=True)
+
+    def _dim(self, *, dim: bool) -> None:
+        for field in (self.width_field, self.height_field):
+            if bool(field.edit.property("was")) != dim:
+                field.edit.setProperty("was", dim)
+                field.edit.style().polish(field.edit)
+
+    def show_result(self, result: ItemResult, unit: Unit, clean: CleanSize | None = None, *, searched: bool) -> None:
+        """``searched``: the smallest clean size is not what one inspection tells, but ``clean`` (None: not yet)."""
         size = result.size
+        self._design_word.setText(tr("Design"))
+        self._dim(dim=False)
         self.width_field.set_value(size[0] if size else None)
         self.height_field.set_value(size[1] if size else None)
-        for name, reading in readings(result, unit).items():
+        for name, reading in readings(result, unit, clean, searched=searched).items():
             self.gauges[name].show_reading(reading)
 
 
-def readings(result: ItemResult, unit: Unit) -> dict[str, Reading]:
+def readings(
+    result: ItemResult, unit: Unit, clean: CleanSize | None = None, *, searched: bool = False
+) -> dict[str, Reading]:
     """What the gauges show for a result; without a design every gauge is silent."""
     silent = Reading("—", "none", "Nothing to measure yet: gather words or a drawing.")
     if result.bounds is None:
         return dict.fromkeys(("line", "gap", "loose", "picks", "clean"), silent)
     film = result.layers[0].layer.film
+    bears_line, bears_gap = (_length(limit, unit) for limit in (film.thinnest_line, film.thinnest_gap))
     thinnest_line, thinnest_gap = result.thinnest
     found = result.findings
     line = Reading(
         _length(thinnest_line, unit),
         _measured_verdict(_worst(found, ("thin-line", "thin-neck", "needle-tip")), thinnest_line, film.thinnest_line),
-        f"Thinnest kept line; the film bears {format_length(film.thinnest_line, unit)}. Click to walk its places.",
+        f"Thinnest kept line; the film bears {bears_line}. Click to walk its places.",
     )
     gap = Reading(
         _length(thinnest_gap, unit),
         _measured_verdict(_worst(found, ("thin-gap",)), thinnest_gap, film.thinnest_gap),
-        f"Narrowest opening; the film bears {format_length(film.thinnest_gap, unit)}. Click to walk its places.",
+        f"Narrowest opening; the film bears {bears_gap}. Click to walk its places.",
     )
     kinds: tuple[Kind, ...] = ("loose-piece", "small-piece", "overlapping-cuts")
     loose = Reading(_loose_figure(result), _worst(found, kinds), "Pieces that fall out, get lost, or are cut through.")
     waste = sum(len(layer.inspection.waste) for layer in result.layers)
     picks = Reading(str(waste), "fine", "Pieces of waste to pull off, the surround included.")
-    return {"line": line, "gap": gap, "loose": loose, "picks": picks, "clean": _clean_reading(result, unit)}
+    return {
+        "line": line,
+        "gap": gap,
+        "loose": loose,
+        "picks": picks,
+        "clean": _clean_reading(result, unit, clean, searched),
+    }
 
 
 def _loose_figure(result: ItemResult) -> str:
@@ -244,24 +285,31 @@ def _loose_figure(result: ItemResult) -> str:
     return f"{small} of {sum(len(one.kept) for one in inspections)}"
 
 
-def _clean_reading(result: ItemResult, unit: Unit) -> Reading:
-    size, scale = result.size, result.smallest_clean_scale
+def _clean_reading(result: ItemResult, unit: Unit, clean: CleanSize | None, searched: bool) -> Reading:
+    size, scale = result.size, clean.scale if clean is not None else result.smallest_clean_scale
     stays = sum(1 for layer in result.layers for f in layer.inspection.incurable if f.severity == "stop")
     note = f", {stays} {'stays' if stays == 1 else 'stay'}" if stays else ""
     apart = f" {stays} of the findings are cured by no size." if stays else ""
+    if searched and clean is None:
+        stops = any(f.severity == "stop" and f.cured_by_size for la in result.layers for f in la.inspection.findings)
+        return Reading("…", "stop" if stops else "fine", f"{WHY_SEARCHED} Other sizes are being tried.{apart}", note)
+    if size is not None and clean is not None and scale is None:
+        return Reading("none", "stop", f"No size that was tried is clean.{apart} Click for the reasons.", note)
     if size is None or scale is None:
         verdict = "stop" if stays else "fine"
         return Reading("any", verdict, f"No line, gap or piece is anywhere near the film's limits.{apart}", note)
+    why = f" {WHY_SEARCHED} It was tried at that size." if searched else ""
+    tip = f"The smallest width at which no line, gap or piece is below the film's limits.{why}{apart}"
     return Reading(
         format_length(scale * size[0], unit),
         "fine" if scale <= 1.0 else "stop",
-        f"The smallest width at which no line, gap or piece is below the film's limits.{apart} Click for the reasons.",
+        f"{tip} Click for the reasons.",
         note,
     )
 
 
 def _length(value: float | None, unit: Unit) -> str:
-    return "none" if value is None else format_length(value, unit)
+    return "none" if value is None else format_length(value, fine_unit(unit))
 
 
 def _measured_verdict(verdict: str, figure: float | None, limit: float) -> str:

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from vivid_thimble.core.job import elements_of, kind_of_source
-from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.room import size_in_words
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.session import Session
@@ -19,6 +19,8 @@ class Standing:
 
     words: str
     verdict: str
+    was: bool = False
+    """It belongs to an earlier state of the job."""
 
 
 NOTHING = Standing("nothing yet", "none")
@@ -26,7 +28,7 @@ NOTHING = Standing("nothing yet", "none")
 
 def _measure(session: Session) -> Standing:
     item, unit = session.job.item, session.job.unit
-    return Standing(f"{format_length(item.width, unit, with_unit=False)} × {format_length(item.height, unit)}", "fine")
+    return Standing(size_in_words(item, unit), "fine")
 
 
 def _gather(session: Session) -> Standing:
@@ -82,6 +84,16 @@ def _weed(session: Session) -> Standing:
         return NOTHING
     count = sum(len(layer.inspection.waste) for layer in result.layers)
     return Standing(f"{count} pick" + "s" * (count != 1), "fine")
+
+
+FROM_RESULT = ("inspect", "cut", "weed")
+"""Stations that stand as the last result says."""
+
+
+def standing_of(key: str, session: Session, *, stale: bool) -> Standing:
+    """How a station stands; ``stale``: what comes from the result is told as what it was."""
+    standing = STANDINGS[key](session)
+    return replace(standing, was=stale and key in FROM_RESULT and standing.verdict != "none")
 
 
 STANDINGS: dict[str, Callable[[Session], Standing]] = {

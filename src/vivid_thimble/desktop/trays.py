@@ -94,6 +94,12 @@ class Trays(QStackedWidget):
         self[key]
         self.setCurrentWidget(self._rooms[key])
 
+    def show_stale(self) -> None:
+        """The figures of the station in hand are those of an earlier state."""
+        for key, room in self._rooms.items():
+            if room is self.currentWidget() and key in self._built:
+                self._built[key].show_stale()
+
     def _connect(self, station: Station) -> None:
         window = self._window
         station.told.connect(window.tell)

@@ -48,7 +48,7 @@ from vivid_thimble.desktop.preferences import (
 from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.size_strip import SizeStrip
-from vivid_thimble.desktop.standings import STANDINGS
+from vivid_thimble.desktop.standings import STANDINGS, standing_of
 from vivid_thimble.desktop.start_page import StartPage
 from vivid_thimble.desktop.stations.stops import STATIONS
 from vivid_thimble.desktop.table.table import LOOKS, Look, Table
@@ -60,7 +60,7 @@ from vivid_thimble.desktop.work_path import WorkPath
 from vivid_thimble.desktop.workshop import Workshop
 
 STATUS_HEIGHT = 34
-PATIENCE_MS = 400
+PATIENCE_MS = 150
 """Work that takes longer can be stopped."""
 HANDLES_IN = ("gather", "shape")
 """Stations in which what is in hand shows its handles."""
@@ -153,7 +153,7 @@ class MainWindow(QMainWindow):
         self._patience = QTimer(self)
         self._patience.setSingleShot(True)
         self._patience.setInterval(PATIENCE_MS)
-        self._patience.timeout.connect(self._show_state)
+        self._patience.timeout.connect(self._show_waiting)
         self.statusBar().addWidget(self.place_label, 1)
         self.statusBar().addPermanentWidget(self.state_label)
         self.statusBar().addPermanentWidget(self.stop_button)
@@ -242,6 +242,8 @@ class MainWindow(QMainWindow):
         start.recent_wanted.connect(self.files.open_file)
         start.thing_wanted.connect(self.files.new_from_thing)
         self.session.insights.changed.connect(self._show_insight)
+        self.session.clean_sizes.changed.connect(self._show_sizes_in_strip)
+        self.session.told.connect(self.tell)
 
     def _build_menus(self) -> None:
         add, files, keys = self.commands.action, self.files, QKeySequence.StandardKey
@@ -387,13 +389,26 @@ class MainWindow(QMainWindow):
         result = self.session.result
         if result is None:
             return
-        self.strip.show_result(result, self.session.job.unit)
+        self._show_sizes_in_strip()
         self.table.show_result(result)
         self.show_insights()
         self._show_standings()
         self._show_state()
         if result.item.id == self.session.job.item.id:
             self.session.remember_picture(partial(small_picture, result, self.table.colours))
+
+    def _show_sizes_in_strip(self) -> None:
+        result, clean = self.session.result, self.session.clean_sizes
+        if result is not None and not self.session.is_stale:
+            self.strip.show_result(result, self.session.job.unit, clean.found, searched=clean.is_needed)
+
+    def _show_waiting(self) -> None:
+        """Something takes long enough to be noticed: what is shown meanwhile is told as what it was."""
+        self._show_state()
+        if self.session.is_stale and self.session.result is not None:
+            self.strip.show_stale()
+            self.trays.show_stale()
+            self._show_standings(stale=True)
 
     def _show_state(self) -> None:
         reading = f"reading {self.session.reading}…" if self.session.is_reading else ""
@@ -407,8 +422,8 @@ class MainWindow(QMainWindow):
         self._doing = f"{doing}…"
         self._show_state()
 
-    def _show_standings(self) -> None:
-        self.work_path.show_standings({key: told(self.session) for key, told in STANDINGS.items()})
+    def _show_standings(self, *, stale: bool = False) -> None:
+        self.work_path.show_standings({key: standing_of(key, self.session, stale=stale) for key in STANDINGS})
 
     def _show_title(self) -> None:
         name = self.session.path.name if self.session.path else self.session.job.name
@@ -476,6 +491,9 @@ class MainWindow(QMainWindow):
 
     def apply_remedy(self, remedy: str, finding: Finding, *, everywhere: bool) -> None:
         """Mend a finding, or all that are like it."""
+        if remedy == "enlarge":
+            self.session.enlarge_until_clean()
+            return
         result, mend = self.session.result, remedied_all if everywhere else remedied
         films = self.session.films_at_hand
         job = mend(self.session.job, result, finding, remedy, films) if result is not None else None

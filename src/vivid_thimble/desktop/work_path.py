@@ -32,8 +32,13 @@ class StationButton(QAbstractButton):
 
     def show_standing(self, standing: Standing) -> None:
         self.standing = standing
-        self.setAccessibleName(f"{tr(self._title)}: {tr(standing.words)}")
+        self.setAccessibleName(f"{tr(self._title)}: {self._words}")
         self.update()
+
+    @property
+    def _words(self) -> str:
+        words = tr(self.standing.words)
+        return f"{tr('was')}: {words}" if self.standing.was else words
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = self._palette
@@ -50,7 +55,12 @@ class StationButton(QAbstractButton):
             painter.setPen(QPen(QColor(p.thread), 2.4 if self.isChecked() or self.hasFocus() else 1.4))
             painter.setBrush(QColor(p.raised))
             painter.drawEllipse(QPointF(21, self.height() / 2), 10.5, 10.5)
-            draw_verdict(painter, QRectF(15, self.height() / 2 - 6, 12, 12), self.standing.verdict, p)
+            draw_verdict(
+                painter,
+                QRectF(15, self.height() / 2 - 6, 12, 12),
+                "none" if self.standing.was else self.standing.verdict,
+                p,
+            )
             self._texts(painter, p)
 
     def _texts(self, painter: QPainter, p: Palette) -> None:
@@ -67,7 +77,7 @@ class StationButton(QAbstractButton):
         font.setWeight(QFont.Weight.Normal)
         painter.setFont(font)
         painter.setPen(QColor(p.soft_ink))
-        text = painter.fontMetrics().elidedText(tr(self.standing.words), Qt.TextElideMode.ElideRight, self.width() - 46)
+        text = painter.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, self.width() - 46)
         painter.drawText(QRectF(40, px(29), self.width() - 44, px(18)), Qt.AlignmentFlag.AlignVCenter, text)
 
 

@@ -3,9 +3,14 @@
 The design is laid out on the *level rectangle*: across along the girth at the middle of the usable
 height, down along the side as the tape lies. For flat things that is the thing itself.
 
-Every kind says in ``MEASURES`` what is measured and where the tape lies; ``usable`` is the room for
-the design in mm. A seen part is a third of the girth unless it is told otherwise: at its ends a
-shape looks half as wide as it is (60 degrees away from the front).
+Every kind is two shapes: the *thing* with its true edges, which is what a hand measures from, and the
+*room* on it. ``MEASURES`` tells what is measured and where the tape lies; ``usable`` is the room for the
+design in mm, ``kept_free`` what lies between it and the edges of the thing on the level rectangle. Round
+things have no edges at the sides: there it is the handle's edge, without a handle the line at the back,
+opposite the middle of the design; on a ball the ends of the half that is seen.
+
+A seen part is a third of the girth unless it is told otherwise: at its ends a shape looks half as wide as
+it is (60 degrees away from the front).
 """
 
 from __future__ import annotations
@@ -23,6 +28,8 @@ SHOWN_SHARE: dict[Shown, float] = {"third": 1 / 3, "half": 1 / 2, "all": 1.0}
 BALL_ACROSS, BALL_DOWN = 1 / 3, 1 / 4
 """The part of a ball's girth that a design takes at most, across and down: what is seen well from the front."""
 Say = Callable[[float], str]
+Free = tuple[float, float, float, float]
+"""Left, top, right and bottom, in mm."""
 
 
 class Measure(NamedTuple):
@@ -56,6 +63,13 @@ class Panel(Struct, frozen=True, kw_only=True, tag="panel"):
     def usable(self) -> tuple[float, float]:
         return _left((self.width - 2 * self.edge, self.height - 2 * self.edge), "the edges")
 
+    @property
+    def kept_free(self) -> Free:
+        return (self.edge, self.edge, self.edge, self.edge)
+
+    def size(self, bare: Say, say: Say) -> str:
+        return f"{bare(self.width)} × {say(self.height)}"
+
     def tell(self, say: Say) -> str:
         return f"{say(self.edge)} stay free along every edge."
 
@@ -78,6 +92,13 @@ class Strip(Struct, frozen=True, kw_only=True, tag="strip"):
     @property
     def usable(self) -> tuple[float, float]:
         return _left((self.width - 2 * self.ends, self.height - 2 * self.rim), "what stays free")
+
+    @property
+    def kept_free(self) -> Free:
+        return (self.ends, self.rim, self.ends, self.rim)
+
+    def size(self, bare: Say, say: Say) -> str:
+        return f"{bare(self.width)} × {say(self.height)}"
 
     def tell(self, say: Say) -> str:
         return f"Tallest letter and deepest tail together must fit into {say(self.usable[1])}."
@@ -104,6 +125,13 @@ class Cloth(Struct, frozen=True, kw_only=True, tag="cloth"):
     def usable(self) -> tuple[float, float]:
         return _left((self.width - 2 * self.seam, self.height - self.collar - self.hem), "seams, collar and hem")
 
+    @property
+    def kept_free(self) -> Free:
+        return (self.seam, self.collar, self.seam, self.hem)
+
+    def size(self, bare: Say, say: Say) -> str:
+        return f"{bare(self.width)} × {say(self.height)}"
+
     def tell(self, say: Say) -> str:
         return f"The upper edge of the room lies {say(self.collar)} below the collar; no seam lies under a press."
 
@@ -124,6 +152,13 @@ class Screen(Struct, frozen=True, kw_only=True, tag="screen"):
     @property
     def usable(self) -> tuple[float, float]:
         return _left((self.width - 2 * self.well, self.height - 2 * self.well), "the room for the ink")
+
+    @property
+    def kept_free(self) -> Free:
+        return (self.well, self.well, self.well, self.well)
+
+    def size(self, bare: Say, say: Say) -> str:
+        return f"{bare(self.width)} × {say(self.height)}"
 
     def tell(self, say: Say) -> str:
         return f"The film reaches up to the frame; the design stays {say(self.well)} away from it."
@@ -146,6 +181,13 @@ class Glass(Struct, frozen=True, kw_only=True, tag="glass"):
     def usable(self) -> tuple[float, float]:
         return _left((self.width - 2 * self.edge, self.height - 2 * self.edge), "the edges")
 
+    @property
+    def kept_free(self) -> Free:
+        return (self.edge, self.edge, self.edge, self.edge)
+
+    def size(self, bare: Say, say: Say) -> str:
+        return f"{bare(self.width)} × {say(self.height)}"
+
     def tell(self, say: Say) -> str:
         return "Worked from behind and read from the front: everything is mirrored when it is cut."
 
@@ -156,6 +198,7 @@ class Cylinder(Struct, frozen=True, kw_only=True, tag="cylinder"):
     TITLE: ClassVar[str] = "Bottle, mug, cylinder"
     MEASURES: ClassVar[tuple[Measure, ...]] = (
         Measure("girth", "Girth", "once round, where the design will be"),
+        Measure("across", "Or across", "straight across, from one side to the other, where the design will be"),
         Measure("height", "Height", "along the side, where it is straight"),
         _room("rim", "Below rim", "kept free at the top: lips and lids"),
         _room("foot", "Above foot", "kept free at the bottom"),
@@ -167,6 +210,10 @@ class Cylinder(Struct, frozen=True, kw_only=True, tag="cylinder"):
     foot: float = 5.0
     handle: float = 0.0
     shown: Shown = "third"
+
+    @property
+    def across(self) -> float:
+        return self.girth / math.pi
 
     @property
     def around(self) -> float:
@@ -183,6 +230,14 @@ class Cylinder(Struct, frozen=True, kw_only=True, tag="cylinder"):
         across = min(self.girth * SHOWN_SHARE[self.shown], self.around)
         return _left((across, self.height - self.rim - self.foot), "rim, foot and handle")
 
+    @property
+    def kept_free(self) -> Free:
+        beside = (self.around - self.usable[0]) / 2.0
+        return beside, self.rim, beside, self.foot
+
+    def size(self, bare: Say, say: Say) -> str:
+        return f"{bare(self.girth)} round × {say(self.height)}"
+
     def tell(self, say: Say) -> str:
         return (
             f"{say(self.girth / math.pi)} across. From the front {say(self.seen_width)} are seen well and "
@@ -196,7 +251,9 @@ class Tapered(Struct, frozen=True, kw_only=True, tag="tapered"):
     TITLE: ClassVar[str] = "Tapered cup or lantern"
     MEASURES: ClassVar[tuple[Measure, ...]] = (
         Measure("upper", "Girth above", "once round at the upper edge"),
+        Measure("across_above", "Or across", "straight across the upper edge"),
         Measure("lower", "Girth below", "once round at the lower edge"),
+        Measure("across_below", "Or across", "straight across the lower edge"),
         Measure("height", "Height", "along the slope from edge to edge, tape lying on the side"),
         _room("rim", "Below rim", "kept free at the top: lips and lids"),
         _room("foot", "Above foot", "kept free at the bottom"),
@@ -209,6 +266,14 @@ class Tapered(Struct, frozen=True, kw_only=True, tag="tapered"):
     foot: float = 8.0
     handle: float = 0.0
     shown: Shown = "third"
+
+    @property
+    def across_above(self) -> float:
+        return self.upper / math.pi
+
+    @property
+    def across_below(self) -> float:
+        return self.lower / math.pi
 
     def girth_at(self, down: float) -> float:
         """Once round, so many mm below the upper edge along the side."""
@@ -235,7 +300,7 @@ class Tapered(Struct, frozen=True, kw_only=True, tag="tapered"):
                 "A side cannot slope that much: measure both girths again, and the height along the side with the tape "
                 "lying on it."
             )
-        across = min(self.girth * SHOWN_SHARE[self.shown], self.girth - self.handle)
+        across = min(self.girth * SHOWN_SHARE[self.shown], self.around)
         return _left((across, self.height - self.rim - self.foot), "rim, foot and handle")
 
     @property
@@ -247,6 +312,19 @@ class Tapered(Struct, frozen=True, kw_only=True, tag="tapered"):
         """
         slope = (self.upper - self.lower) / self.height
         return self.girth / slope if abs(slope) > 1e-9 else math.inf
+
+    @property
+    def around(self) -> float:
+        """The girth in the middle of the room less what the handle takes."""
+        return self.girth - self.handle
+
+    @property
+    def kept_free(self) -> Free:
+        beside = (self.around - self.usable[0]) / 2.0
+        return beside, self.rim, beside, self.foot
+
+    def size(self, bare: Say, say: Say) -> str:
+        return f"{bare(self.upper)} and {bare(self.lower)} round × {say(self.height)}"
 
     def tell(self, say: Say) -> str:
         if not math.isfinite(self.fan_radius):
@@ -268,6 +346,7 @@ class Ball(Struct, frozen=True, kw_only=True, tag="ball"):
     MEASURES: ClassVar[tuple[Measure, ...]] = (
         Measure("girth", "Girth", "once round at the widest place"),
         Measure("front", "Or front width", "over the front, from one side to the other: half the girth"),
+        Measure("across", "Or across", "straight across, through the middle, between two books"),
         Measure("bears", "Film gives, %", "how much too long its edge may be before it creases"),
     )
     girth: float = 380.0
@@ -277,6 +356,10 @@ class Ball(Struct, frozen=True, kw_only=True, tag="ball"):
     @property
     def front(self) -> float:
         return self.girth / 2.0
+
+    @property
+    def across(self) -> float:
+        return self.girth / math.pi
 
     @property
     def radius(self) -> float:
@@ -289,6 +372,14 @@ class Ball(Struct, frozen=True, kw_only=True, tag="ball"):
     @property
     def usable(self) -> tuple[float, float]:
         return _left((self.girth * BALL_ACROSS, self.girth * BALL_DOWN), "nothing")
+
+    @property
+    def kept_free(self) -> Free:
+        beside, above = (self.front - self.usable[0]) / 2.0, (self.front - self.usable[1]) / 2.0
+        return beside, above, beside, above
+
+    def size(self, bare: Say, say: Say) -> str:
+        return f"{say(self.girth)} round"
 
     def tell(self, say: Say) -> str:
         return (
@@ -330,6 +421,13 @@ class Ball(Struct, frozen=True, kw_only=True, tag="ball"):
 Blank = Panel | Strip | Cloth | Screen | Glass | Cylinder | Tapered | Ball
 BLANKS: tuple[type[Blank], ...] = (Panel, Strip, Cloth, Screen, Glass, Cylinder, Tapered, Ball)
 ROUND = (Cylinder, Tapered)
+OTHER_MEASURES: dict[str, tuple[str, float]] = {
+    "front": ("girth", 2.0),
+    "across": ("girth", math.pi),
+    "across_above": ("upper", math.pi),
+    "across_below": ("lower", math.pi),
+}
+"""Lengths that may be measured instead of a girth, and what each must be multiplied by."""
 
 
 def measured(blank: Blank, field: str, value: float) -> Blank:
@@ -342,8 +440,9 @@ def measured(blank: Blank, field: str, value: float) -> Blank:
     measure = next(one for one in type(blank).MEASURES if one.field == field)
     if not math.isfinite(value) or value <= measure.at_least or (measure.at_least < 0.0 and value < 0.0):
         raise InputRefused(f"{measure.title} cannot be {value:g}: measure {measure.tape}.")
-    if isinstance(blank, Ball) and field == "front":
-        field, value = "girth", 2.0 * value
+    if field in OTHER_MEASURES:
+        field, factor = OTHER_MEASURES[field]
+        value *= factor
     changed = msgspec.structs.replace(blank, **{field: value})
     changed.usable  # noqa: B018  # it raises when nothing is left
     return changed

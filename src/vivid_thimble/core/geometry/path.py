@@ -103,6 +103,10 @@ class Path:
         return Path(tuple(contour.transformed(affine) for contour in self.contours))
 
 
+def box_shifted(box: Box, dx: float, dy: float) -> Box:
+    return box[0] + dx, box[1] + dy, box[2] + dx, box[3] + dy
+
+
 def box_round(boxes: Iterable[Box | None]) -> Box | None:
     """The box round all boxes; None when there is none."""
     known = [box for box in boxes if box is not None]

@@ -11,7 +11,7 @@ is the ratio of widest to thinnest line that the recommended number of turns lea
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -19,8 +19,8 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from vivid_thimble.core.errors import InputRefused
-from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.path import Contour, Path
+from vivid_thimble.core.geometry.affine import Affine, FloatArray
+from vivid_thimble.core.geometry.path import Box, Contour, Path
 from vivid_thimble.core.geometry.path_text import arc_cubics
 from vivid_thimble.core.geometry.region import Region, difference, union
 from vivid_thimble.core.geometry.smooth_fit import SmoothLines, fit_smooth
@@ -35,6 +35,10 @@ TONES = 3.0
 """The widest line over the thinnest one at the recommended number of turns."""
 LEAST_TONES = 1.4
 """With less difference between light and dark nothing is recognised any more."""
+GROWN, MOST_GROWN = 1.06, 2.0
+"""The circle is searched for in steps of this factor, up to so many times the size of what its lines cover."""
+NEARLY_SIZED = 1e-4
+"""The circle is found to within this share of the size; what is left is scaled."""
 TOLERANCE_MM = 0.0015
 """Of the curves along the walls."""
 ALLOWANCE_MM = 0.005
@@ -93,6 +97,8 @@ class DrawnLines:
     tones: float
     kept_end: tuple[float, float] | None
     waste_end: tuple[float, float] | None
+    circle: float = 0.0
+    """Diameter of the circle that the lines fill; what they cover of it is a little smaller."""
 
 
 def most_turns(diameter: float, min_line: float, min_gap: float, tones: float = TONES) -> float:
@@ -109,8 +115,53 @@ def _least_pitch(min_line: float, min_gap: float, tones: float) -> float:
     return tones * (min_line + 2 * ALLOWANCE_MM) + min_gap + 2 * ALLOWANCE_MM
 
 
+def draw_to_size(pixels: ColourImage, portrait: LinePortrait, size: float, axis: int = 0) -> DrawnLines:
+    """A portrait ``size`` mm wide (axis 0) or high (axis 1), the middle of its box at the origin.
+
+    How much of their circle lines cover depends on where they end, so the circle is searched for by the lines' walls,
+    before any curve is made. Raises as draw_lines.
+    """
+    from scipy.optimize import brentq  # here: it delays the first paint
+
+    def short_by(diameter: float) -> float:
+        box = _planned(pixels, portrait, diameter).box
+        return size - (box[axis + 2] - box[axis])
+
+    diameter, largest = size, size
+    while short_by(largest) > 0.0 and largest < MOST_GROWN * size:
+        diameter, largest = largest, largest * GROWN
+    if largest > diameter:
+        diameter = float(brentq(short_by, diameter, largest, xtol=NEARLY_SIZED * size, maxiter=40, disp=False))
+    drawn = draw_lines(pixels, portrait, diameter)
+    bounds = drawn.kept.bounds
+    if bounds is None:
+        return drawn
+    middle = (bounds[0] + bounds[2]) / 2.0, (bounds[1] + bounds[3]) / 2.0
+    last = Affine.translation(-middle[0], -middle[1]).then(Affine.scaling(size / (bounds[axis + 2] - bounds[axis])))
+
+    def moved(at: tuple[float, float] | None) -> tuple[float, float] | None:
+        if at is None:
+            return None
+        x, y = last.apply(np.array(at)).tolist()
+        return x, y
+
+    kept = drawn.kept.transformed(last)
+    return replace(drawn, kept=kept, kept_end=moved(drawn.kept_end), waste_end=moved(drawn.waste_end))
+
+
 def draw_lines(pixels: ColourImage, portrait: LinePortrait, diameter: float) -> DrawnLines:
-    """``pixels``: the prepared photo. Raises InputRefused for more turns than the limits allow, or a size too small."""
+    """Lines that fill a circle of this diameter, its middle at the origin; ``pixels``: the prepared photo.
+
+    Raises InputRefused for more turns than the limits allow, or a size too small.
+    """
+    plan = _planned(pixels, portrait, diameter)
+    kept, kept_end, waste_end = plan.kept(), plan.kept_end, plan.waste_end
+    if portrait.ties > 0:
+        kept, kept_end, waste_end = difference(kept, _ties(portrait, diameter / 2.0, plan.room)), None, None
+    return DrawnLines(kept, plan.turns, plan.best, plan.room.pitch, plan.room.tones, kept_end, waste_end, diameter)
+
+
+def _planned(pixels: ColourImage, portrait: LinePortrait, diameter: float) -> _Plan:
     best = most_turns(diameter, portrait.min_line, portrait.min_gap)
     turns = best if portrait.turns is None else portrait.turns
     pitch = diameter / 2.0 / max(turns, 1e-9)
@@ -126,11 +177,8 @@ def draw_lines(pixels: ColourImage, portrait: LinePortrait, diameter: float) -> 
             f"{turns:g} turns need {least:.0f} mm at least: make it as large, or take {math.floor(most)} turns."
         )
     dark = _Darkness(pixels, portrait, diameter, pitch)
-    drawn = {"spiral": _spiral, "rings": _rings, "waves": _waves}[portrait.lines](portrait, diameter / 2.0, room, dark)
-    kept, kept_end, waste_end = drawn
-    if portrait.ties > 0:
-        kept, kept_end, waste_end = difference(kept, _ties(portrait, diameter / 2.0, room)), None, None
-    return DrawnLines(kept, turns, best, pitch, room.tones, kept_end, waste_end)
+    draw = {"spiral": _spiral, "rings": _rings, "waves": _waves}[portrait.lines]
+    return _Plan(turns, best, room, *draw(portrait, diameter / 2.0, room, dark))
 
 
 @dataclass(frozen=True)
@@ -183,15 +231,74 @@ class _Darkness:
         return np.asarray(map_coordinates(self.values, [y, x], order=1, mode="constant", cval=0.0), dtype=np.float64)
 
 
-Drawn = tuple[Region, tuple[float, float] | None, tuple[float, float] | None]
+@dataclass(frozen=True, eq=False)
+class _Line:
+    """A line by its middle (n, 2), the directions along it (n, 2) and its smoothed widths (n)."""
+
+    middle: FloatArray
+    along: FloatArray
+    width: FloatArray
+    closed: bool
+
+    @staticmethod
+    def of(middle: FloatArray, along: FloatArray, width: FloatArray, *, closed: bool = False) -> _Line:
+        from scipy.ndimage import gaussian_filter1d  # here: it delays the first paint
+
+        return _Line(middle, along, gaussian_filter1d(width, SMOOTHED, mode="wrap" if closed else "nearest"), closed)
+
+    @property
+    def walls(self) -> list[FloatArray]:
+        across = np.stack([-self.along[:, 1], self.along[:, 0]], axis=1)
+        return [self.middle + sign * across * self.width[:, None] / 2.0 for sign in (1.0, -1.0)]
+
+    @property
+    def reached(self) -> FloatArray:
+        """Points (n, 2) whose box is that of the film along the line, its round ends included."""
+        tips = [
+            self.middle[k] + self.width[k] / 2.0 * way
+            for k in (0, -1)
+            for way in (np.array([1.0, 0.0]), np.array([-1.0, 0.0]), np.array([0.0, 1.0]), np.array([0.0, -1.0]))
+        ]
+        return np.concatenate([*self.walls, *([] if self.closed else [np.array(tips)])])
+
+
+Drawn = tuple[list[_Line], float, tuple[float, float] | None, tuple[float, float] | None]
+
+
+@dataclass(frozen=True, eq=False)
+class _Plan:
+    """Where all lines run. ``ring``: radius of a ring round them, tied to the end of the last one; 0 for none."""
+
+    turns: float
+    best: float
+    room: _Room
+    lines: list[_Line]
+    ring: float
+    kept_end: tuple[float, float] | None
+    waste_end: tuple[float, float] | None
+
+    @property
+    def box(self) -> Box:
+        points = np.concatenate([line.reached for line in self.lines])
+        out = self.ring + self.room.thinnest / 2.0 if self.ring else 0.0
+        low, high = np.minimum(points.min(axis=0), -out), np.maximum(points.max(axis=0), out)
+        return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+
+    def kept(self) -> Region:
+        ribbons = [_ribbon(line) for line in self.lines]
+        if not self.ring:
+            return ribbons[0] if len(ribbons) == 1 else union(ribbons)
+        end = self.lines[-1].middle[-1]
+        bar = straight_strip(end, end / np.hypot(*end) * self.ring, self.room.thinnest)
+        return union([*ribbons, _ring(self.ring, self.room.thinnest), Region.from_polygons(bar)])
 
 
 def _spiral(portrait: LinePortrait, radius: float, room: _Room, dark: _Darkness) -> Drawn:
     """One line from the middle outwards, with round ends."""
     p, sense = room.pitch, 1.0 if portrait.clockwise else -1.0
-    ring = room.thinnest + room.gap if portrait.outer_ring else 0.0
+    kept_free = room.thinnest + room.gap if portrait.outer_ring else 0.0
     inner = max(portrait.inner or 0.0, INNER_SHARE * p)
-    outer = radius - ring - p / 2.0
+    outer = radius - kept_free - p / 2.0
     if outer - inner < p:
         raise InputRefused("There is no room for a spiral: make it larger, or begin nearer to the middle.")
     angle = _even_angles(inner, outer, p, STEP_SHARE * p)
@@ -201,16 +308,14 @@ def _spiral(portrait: LinePortrait, radius: float, room: _Room, dark: _Darkness)
     slope = p / (2 * np.pi)
     along = np.stack([slope * cos - r * sin * sense, slope * sin + r * cos * sense], axis=1)
     along /= np.hypot(*along.T)[:, None]
-    width = room.widths(dark.at(middle), p * r / np.hypot(r, slope))
-    kept = _ribbon(middle, along, width)
-    end = middle[-1] + along[-1] * width[-1] / 2.0
+    line = _Line.of(middle, along, room.widths(dark.at(middle), p * r / np.hypot(r, slope)))
+    end = middle[-1] + along[-1] * line.width[-1] / 2.0
     out = middle[-1] / np.hypot(*middle[-1])
     waste = middle[-1] - out * p / 2.0 + along[-1] * p / 2.0
     if portrait.outer_ring:
-        bar = straight_strip(middle[-1], out * (radius - room.thinnest / 2.0), room.thinnest)
-        kept = union([kept, _ring(radius - room.thinnest / 2.0, room.thinnest), Region.from_polygons(bar)])
         end = out * radius
-    return kept, (float(end[0]), float(end[1])), (float(waste[0]), float(waste[1]))
+    ring = radius - room.thinnest / 2.0 if portrait.outer_ring else 0.0
+    return [line], ring, (float(end[0]), float(end[1])), (float(waste[0]), float(waste[1]))
 
 
 def _even_angles(inner: float, outer: float, pitch: float, step: float) -> FloatArray:
@@ -220,13 +325,9 @@ def _even_angles(inner: float, outer: float, pitch: float, step: float) -> Float
     return np.sqrt(squares) * 2 * np.pi / pitch
 
 
-def _ribbon(middle: FloatArray, along: FloatArray, width: FloatArray, *, closed: bool = False) -> Region:
-    """The film along a line, as wide as told at each point, with round ends."""
-    from scipy.ndimage import gaussian_filter1d  # here: it delays the first paint
-
-    width = gaussian_filter1d(width, SMOOTHED, mode="wrap" if closed else "nearest")
-    across = np.stack([-along[:, 1], along[:, 0]], axis=1)
-    walls = [middle + sign * across * width[:, None] / 2.0 for sign in (1.0, -1.0)]
+def _ribbon(line: _Line) -> Region:
+    """The film along a line, with round ends."""
+    middle, along, walls, closed = line.middle, line.along, line.walls, line.closed
     points = np.concatenate(walls)
     size = len(middle)
     start = np.array([0, size, 2 * size])
@@ -288,8 +389,8 @@ def _rings(portrait: LinePortrait, radius: float, room: _Room, dark: _Darkness) 
         angle[-1] = 0.0
         way = np.stack([np.cos(angle), np.sin(angle)], axis=1)
         along = np.stack([-np.sin(angle), np.cos(angle)], axis=1)
-        rings.append(_ribbon(r * way, along, room.widths(dark.at(r * way), np.full(size + 1, p)), closed=True))
-    return union(rings), None, None
+        rings.append(_Line.of(r * way, along, room.widths(dark.at(r * way), np.full(size + 1, p)), closed=True))
+    return rings, 0.0, None, None
 
 
 def _waves(portrait: LinePortrait, radius: float, room: _Room, dark: _Darkness) -> Drawn:
@@ -303,8 +404,8 @@ def _waves(portrait: LinePortrait, radius: float, room: _Room, dark: _Darkness) 
         slope = steepest * np.cos(2 * np.pi * x / length)
         middle = np.stack([x, base + height * np.sin(2 * np.pi * x / length)], axis=1)
         along = np.stack([np.ones_like(x), slope], axis=1) / np.hypot(1.0, slope)[:, None]
-        lines.append(_ribbon(middle, along, room.widths(dark.at(middle), spacing / np.hypot(1.0, slope))))
-    return union(lines), None, None
+        lines.append(_Line.of(middle, along, room.widths(dark.at(middle), spacing / np.hypot(1.0, slope))))
+    return lines, 0.0, None, None
 
 
 def _wave_places(radius: float, pitch: float) -> list[tuple[int, float, float]]:

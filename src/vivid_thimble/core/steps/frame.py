@@ -47,10 +47,10 @@ class Frame(Struct, frozen=True, kw_only=True):
         )
         return left, right, top, bottom
 
-    def box(self, design: Box, surround: float, item: tuple[float, float]) -> Box:
-        """Where the sheet lies, without its tab; ``item``: its width and height in mm."""
+    def box(self, design: Box, surround: float, item: Box) -> Box:
+        """Where the sheet lies, without its tab; ``item``: as far as the thing takes film."""
         if self.fit == "item":
-            return 0.0, 0.0, item[0], item[1]
+            return item
         if self.fit == "sheet":
             x, y = (design[0] + design[2]) / 2.0, (design[1] + design[3]) / 2.0
             return x - self.width / 2.0, y - self.height / 2.0, x + self.width / 2.0, y + self.height / 2.0

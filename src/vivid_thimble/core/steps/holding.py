@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from vivid_thimble.core.geometry.parts import Parts
+from vivid_thimble.core.sources.lines import Align
 from vivid_thimble.core.steps.join import Join, Pair, by_hand, measured_pairs
 from vivid_thimble.core.steps.tie import Crossing, LooseMark, Tie, crossings, loose_marks
 
@@ -19,14 +20,14 @@ class Holding:
     crossings: tuple[Crossing, ...]
 
 
-def holding_of(letters: Parts, steps: Sequence[object]) -> Holding | None:
+def holding_of(letters: Parts, steps: Sequence[object], align: Align = "left") -> Holding | None:
     """The placed letters after the joining and tying among their steps; None when there is neither."""
     placed, moves, nudges = letters, (0.0,) * len(letters), dict[int, float]()
     neck = None
     for step in steps:
         if isinstance(step, Join) and step.enabled:
             nudges = by_hand(placed, step.nudges)
-            placed, moves = step.placed(placed)
+            placed, moves = step.placed(placed, align)
             neck = step.neck
         elif isinstance(step, Tie) and step.enabled:
             placed = step.apply(placed)

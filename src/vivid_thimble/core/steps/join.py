@@ -1,4 +1,8 @@
-"""Join: bring the letters of each word together until every pair has the asked neck."""
+"""Join: bring the letters of each word together until every pair has the asked neck.
+
+Every line closes up by itself and keeps what it is aligned by, and all lines together keep their middle, so that words
+stay where they were put.
+"""
 
 from __future__ import annotations
 
@@ -10,8 +14,10 @@ import numpy as np
 import shapely
 from msgspec import Struct
 
+from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.necks import neck_width, shift_to_hold
 from vivid_thimble.core.geometry.parts import Parts
+from vivid_thimble.core.sources.lines import Align
 
 CONNECTED_SHARE = 0.6
 """A face connects when more than this share of its lower-case pairs touch by themselves."""
@@ -58,7 +64,7 @@ class Join(Struct, frozen=True, tag="join", kw_only=True):
     top of that, in mm whatever the size.
     """
 
-    VERSION: ClassVar[int] = 3
+    VERSION: ClassVar[int] = 4
     TITLE: ClassVar[str] = "Join"
     id: str
     neck: float = 1.0
@@ -71,10 +77,14 @@ class Join(Struct, frozen=True, tag="join", kw_only=True):
     def apply(self, parts: Parts) -> Parts:
         return self.placed(parts)[0]
 
-    def placed(self, parts: Parts) -> tuple[Parts, tuple[float, ...]]:
-        """The letters as this step leaves them, and how far each was closed up (mm, to the left)."""
-        moved, moves = joined(parts, self.neck) if connects(parts) else (parts, (0.0,) * len(parts))
+    def placed(self, parts: Parts, align: Align = "left") -> tuple[Parts, tuple[float, ...]]:
+        """The letters as this step leaves them, and how far each was closed up (mm, towards the one before it)."""
+        moved, moves = self.closed_up(parts, align)
         return nudged(moved, self.nudges), moves
+
+    def closed_up(self, parts: Parts, align: Align = "left") -> tuple[Parts, tuple[float, ...]]:
+        """As ``placed``, before anything is nudged by hand."""
+        return joined(parts, self.neck, align) if connects(parts) else (parts, (0.0,) * len(parts))
 
 
 def connects(parts: Parts) -> bool:
@@ -96,8 +106,12 @@ def touching_pairs(parts: Parts) -> list[tuple[bool, bool]]:
     return found
 
 
-def joined(parts: Parts, neck: float) -> tuple[Parts, tuple[float, ...]]:
-    """Moved parts, and by how much each moved against the letter before it (mm, to the left)."""
+def joined(parts: Parts, neck: float, align: Align = "left") -> tuple[Parts, tuple[float, ...]]:
+    """Moved parts, and by how much each moved against the letter before it (mm, to the left).
+
+    Lines keep their left end, middle or right end against each other as ``align`` says (justified ones their middle);
+    the box round all keeps its middle.
+    """
     farthest = FARTHEST_SHARE * _tallest(parts)
 
     def move_of(k: int) -> float:
@@ -107,8 +121,25 @@ def joined(parts: Parts, neck: float) -> tuple[Parts, tuple[float, ...]]:
         return shift_to_hold(parts[k - 1].region, parts[k].region, neck, farthest) or 0.0
 
     moves = tuple(move_of(k) for k in range(len(parts)))
-    shifts = np.cumsum(moves).tolist()
-    return tuple(p.shifted(-by, 0.0) if by else p for p, by in zip(parts, shifts, strict=True)), moves
+    if not any(moves):
+        return parts, moves
+    shifts = _shifts(parts, np.array(moves), align)
+    boxes = [(box, by) for part, by in zip(parts, shifts, strict=True) if (box := part.region.bounds)]
+    left, right = min(box[0] + by for box, by in boxes), max(box[2] + by for box, by in boxes)
+    middle = (min(box[0] for box, _ in boxes) + max(box[2] for box, _ in boxes)) / 2.0
+    shifts = shifts + middle - (left + right) / 2.0
+    return tuple(part.shifted(float(by), 0.0) for part, by in zip(parts, shifts, strict=True)), moves
+
+
+def _shifts(parts: Parts, moves: FloatArray, align: Align) -> FloatArray:
+    """How far every letter goes to the right when each line closes up towards what it is aligned by."""
+    shifts = np.zeros(len(parts))
+    starts = [0, *(k for k in range(1, len(parts)) if _starts_line(parts, k)), len(parts)]
+    for start, end in zip(starts, starts[1:], strict=False):
+        closed = np.cumsum(moves[start:end])
+        kept = {"left": 0.0, "right": 1.0}.get(align, 0.5)
+        shifts[start:end] = kept * closed[-1] - closed
+    return shifts
 
 
 def measured_pairs(parts: Parts, moves: tuple[float, ...], neck: float) -> list[Pair]:

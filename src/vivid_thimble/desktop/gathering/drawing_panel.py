@@ -94,6 +94,8 @@ class DrawingPanel(Panel):
 
     def show_artwork(self, artwork: Artwork) -> None:
         self.session.insights.want("drawing", "drawing")
+        result = self.session.result
+        self.show_result(result.element(self.session.chosen) if result is not None else None)
         self.taken.show_artwork(artwork, self.session.insights.drawing)
         self.colours.show_artwork(artwork, self.session.insights.drawing)
         self.cleaning.show_artwork(artwork)
@@ -104,7 +106,7 @@ class DrawingPanel(Panel):
         self.session.insights.want("drawing")
 
     def show_result(self, element: ElementResult | None) -> None:
-        self.cleaning.show_report(element.cleaned if element is not None else ())
+        self.cleaning.show_report(None if element is None or self.session.is_stale else element.cleaned)
 
     def _show_look(self, name: str) -> None:
         artwork = artwork_in(self.session.job, self.session.chosen)
@@ -256,7 +258,11 @@ class CleaningPage(_Page):
             field.set_unit(unit)
             field.set_value(mm)
 
-    def show_report(self, report: tuple[Cleaned, ...]) -> None:
+    def show_report(self, report: tuple[Cleaned, ...] | None) -> None:
+        """None: it is not known yet."""
+        if report is None:
+            self.verdict.setText(tr("The drawing is being read and cleaned…"))
+            return
         self._report = tuple(sorted(report, key=lambda one: KINDS.index(one.kind)))
         held = self.list.currentRow()
         self.list.blockSignals(True)

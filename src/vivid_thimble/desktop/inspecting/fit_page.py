@@ -11,6 +11,7 @@ from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job import Job, mirror_reason
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.room import measured_from, size_in_words
 from vivid_thimble.desktop.panel import Panel, set_role
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.words import tr
@@ -36,7 +37,7 @@ class FitPage(Panel):
         self.section("Weeding forecast")
         self.effort_line, self.order_line = self.hint(), self.hint()
         self.column.addStretch()
-        session.insights.changed.connect(lambda name: self.show_result() if name == "weeding" else None)
+        session.insights.changed.connect(self._take_insight)
 
     def showEvent(self, event: QShowEvent) -> None:
         self.session.insights.want("fit page", "weeding")
@@ -44,6 +45,10 @@ class FitPage(Panel):
 
     def hideEvent(self, event: QHideEvent) -> None:
         self.session.insights.want("fit page")
+
+    def _take_insight(self, name: str) -> None:
+        if name == "weeding":
+            self.show_result()
 
     def show_result(self) -> None:
         job, result = self.session.job, self.session.result
@@ -70,11 +75,11 @@ class FitPage(Panel):
         assert result.size is not None and result.margins is not None
         item = job.item
         design = f"{format_length(result.size[0], unit, with_unit=False)} × {format_length(result.size[1], unit)}"
-        room = f"{format_length(item.width, unit, with_unit=False)} × {format_length(item.height, unit)}"
-        self.item_line.setText(tr(f"{design} on {room}, tails included"))
+        self.item_line.setText(tr(f"{design} on {tr(size_in_words(item, unit))}, tails included"))
         left, right, top, bottom = (format_length(m, unit) for m in result.margins)
-        self.margin_line.setText(tr(f"Room left {left}, right {right}, above {top}, below {bottom}"))
-        set_role(self.margin_line, "wrong" if min(result.margins) < 0 else "hint")
+        from_edges = f"From its edges: left {left}, right {right}, above {top}, below {bottom}."
+        self.margin_line.setText(" ".join(tr(one) for one in (from_edges, measured_from(item)) if one))
+        set_role(self.margin_line, "wrong" if min(result.spare or (0.0,)) < -1e-6 else "hint")
         beyond = [f for f in result.findings if f.kind == "beyond-carrier"]
         self.carrier_line.setText(tr(beyond[0].sentence if beyond else f"Fits {job.carrier.name}"))
         set_role(self.carrier_line, "wrong" if beyond else "hint")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QPushButton, QVBoxLayout
@@ -10,14 +12,16 @@ from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.inspect.inspection import Cause
 from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.inspect.thickening import Thickening
-from vivid_thimble.core.job import scaled_design
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
-from vivid_thimble.core.remedies import CLEAN_ROOM, thickened
+from vivid_thimble.core.remedies import CLEAN_ROOM, leaves_room, thickened
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.surfaces import SURFACES
 from vivid_thimble.desktop.panel import Panel, clear_layout
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.words import tr
+
+if TYPE_CHECKING:
+    from vivid_thimble.core.clean_size import CleanSize
 
 CAUSE_WORDS = {"line": "Lines", "gap": "Gaps", "piece": "Small pieces"}
 WORKING = "Working it out…"
@@ -36,6 +40,13 @@ class SizePage(Panel):
         self.causes = QVBoxLayout()
         self.causes.setSpacing(5)
         self.column.addLayout(self.causes)
+        self.answer = self.hint()
+        self.answer.setObjectName("cleanAnswer")
+        self.deciding = QPushButton()
+        self.deciding.setObjectName("decidingPlace")
+        self.deciding.setToolTip(tr("Show the place that decides"))
+        self.deciding.clicked.connect(self._show_deciding)
+        self.column.addWidget(self.deciding)
         self.stays = self.hint()
         self.enlarge = QPushButton()
         self.enlarge.setObjectName("enlargeToClean")
@@ -56,14 +67,17 @@ class SizePage(Panel):
         self.show_surface.clicked.connect(lambda _=False: self.look_wanted.emit("surface"))
         self.column.addWidget(self.show_surface)
         self.column.addStretch()
-        session.insights.changed.connect(lambda _: self._show_insights())
+        session.insights.changed.connect(self._take_insight)
+        session.clean_sizes.changed.connect(self._show_answer)
 
     def showEvent(self, event: QShowEvent) -> None:
         self.session.insights.want("size page", "thickening", "lost")
+        self.session.clean_sizes.want_other("size page", wanted=True)
         self._show_insights()
 
     def hideEvent(self, event: QHideEvent) -> None:
         self.session.insights.want("size page")
+        self.session.clean_sizes.want_other("size page", wanted=False)
 
     def show_result(self) -> None:
         result = self.session.result
@@ -71,11 +85,13 @@ class SizePage(Panel):
         inspection = result.layers[0].inspection if result is not None and result.size is not None else None
         if result is None or result.size is None or inspection is None:
             self.stays.setText(tr("Nothing to measure yet."))
-            self.enlarge.hide()
+            for widget in (self.enlarge, self.answer, self.deciding):
+                widget.hide()
             self._show_insights()
             return
         unit, width = fine_unit(self.session.job.unit), result.size[0]
-        for cause in inspection.causes:
+        searched = self.session.clean_sizes.is_needed
+        for cause in () if searched else inspection.causes:
             button = QPushButton(cause_words(cause, width, unit))
             button.setObjectName(f"cause_{cause.kind}")
             button.setToolTip(tr("Show the place that decides"))
@@ -86,11 +102,40 @@ class SizePage(Panel):
             tr(f"{stays} {'place' if stays == 1 else 'places'} no size cures: see the findings." if stays else "")
         )
         self.stays.setVisible(bool(stays))
-        scale = inspection.smallest_clean_scale
-        self.enlarge.setVisible(scale is not None and scale > 1.0)
-        if scale is not None:
-            self.enlarge.setText(tr(f"Enlarge to {format_length(scale * CLEAN_ROOM * width, unit)}"))
+        self._show_answer()
         self._show_insights()
+
+    def _show_answer(self) -> None:
+        """The smallest clean size as far as it is known, what decides, and the button that goes there."""
+        result, sizes = self.session.result, self.session.clean_sizes
+        if result is None or result.size is None:
+            return
+        unit, width = fine_unit(self.session.job.unit), result.size[0]
+        found = sizes.found
+        scale = found.scale if found is not None else None if sizes.is_needed else result.smallest_clean_scale
+        self.answer.setText(tr(_answer_words(found, width, unit, searched=sizes.is_needed, there=sizes.is_there)))
+        self.answer.setVisible(bool(self.answer.text()))
+        self.deciding.setVisible(found is not None and found.deciding is not None)
+        if found is not None and found.deciding is not None:
+            self.deciding.setText(tr(found.deciding.sentence.split(":")[0]))
+        grows = scale is not None and scale > 1.0
+        leaves = scale is not None and grows and leaves_room(result, scale * CLEAN_ROOM)
+        self.enlarge.setVisible(grows and not leaves)
+        if scale is not None and leaves:
+            size = format_length(scale * CLEAN_ROOM * width, unit)
+            self.stays.setText(tr(f"Enlarged to {size} it would leave its room."))
+            self.stays.show()
+        elif scale is not None:
+            more = 1.0 if sizes.is_needed else CLEAN_ROOM
+            self.enlarge.setText(tr(f"Enlarge to {format_length(scale * more * width, unit)}"))
+
+    def _take_insight(self, name: str) -> None:
+        self._show_insights()
+
+    def _show_deciding(self) -> None:
+        found = self.session.clean_sizes.found
+        if found is not None and found.deciding is not None:
+            self.spot_wanted.emit(found.deciding)
 
     def _show_insights(self) -> None:
         result, insights = self.session.result, self.session.insights
@@ -106,16 +151,27 @@ class SizePage(Panel):
         self.show_surface.setVisible(surface.detail > 0.0)
 
     def _enlarge(self) -> None:
-        result = self.session.result
-        scale = result.layers[0].inspection.smallest_clean_scale if result is not None else None
-        if scale is not None:
-            self.session.change("Enlarge until clean", scaled_design(self.session.job, scale * CLEAN_ROOM))
+        self.session.enlarge_until_clean()
 
     def _thicken(self) -> None:
         advice = self.session.insights.thickening
         job = thickened(self.session.job, advice.by) if advice is not None else None
         if job is not None:
             self.session.change("Thicken all", job)
+
+
+def _answer_words(found: CleanSize | None, width: float, unit: Unit, *, searched: bool, there: bool) -> str:
+    """What was found by trying other sizes; nothing where one inspection tells it and no place stands out."""
+    if not there:
+        return "Bridges, joins and marks keep their lengths: other sizes are being tried…" if searched else ""
+    if found is None:
+        return ""
+    if found.scale is None:
+        return "No size that was tried is clean: mend what the findings tell first."
+    words = f"Tried and clean from {format_length(found.scale * width, unit)} on."
+    if found.without is not None:
+        words += f" One place decides; without it {format_length(found.without * width, unit)}."
+    return words
 
 
 def cause_words(cause: Cause, width: float, unit: Unit) -> str:

@@ -57,7 +57,7 @@ class WidthsPage(Panel):
         self._spots: list[Spot] = []
         self._at = -1
         self._pressed = (0.0, 0.0)
-        session.insights.changed.connect(lambda name: self.show_result() if name == "widths" else None)
+        session.insights.changed.connect(self._take_insight)
 
     def showEvent(self, event: QShowEvent) -> None:
         self.session.insights.want("widths page", "widths")
@@ -75,6 +75,10 @@ class WidthsPage(Panel):
     @property
     def title(self) -> str:
         return dict(SIDES)[self.side]
+
+    def _take_insight(self, name: str) -> None:
+        if name == "widths":
+            self.show_result()
 
     def show_result(self) -> None:
         chords, unit = self.chords, self.session.job.unit

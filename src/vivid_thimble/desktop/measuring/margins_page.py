@@ -117,12 +117,9 @@ class MarginsPage(Panel):
 
     def _centre(self) -> None:
         result = self.session.result
-        if result is not None and result.margins is not None:
-            self.session.change("Centre", centred(self.session.job, result.margins))
+        if result is not None and result.bounds is not None:
+            self.session.change("Centre", centred(self.session.job, result.bounds))
 
     def _make_fit(self) -> None:
-        """Both sizes follow from one; the place is centred first, so that it stays inside while it is sized."""
-        fit = self._fit()
-        if fit is not None:
-            self._centre()
-            self.session.size_design(0, fit.width)
+        if self._fit() is not None:
+            self.session.fill_room(self.room_field.value or 0.0)

@@ -69,7 +69,7 @@ class JoinsPanel(Panel):
         self._rows: list[Pair | LooseMark | Crossing] = []
         self._held: tuple[str, int] = ("", -1)
         """Kind and letter of the row in hand, found again when the list is made anew."""
-        self.session.insights.changed.connect(lambda name: self.show_joins() if name == "joins" else None)
+        self.session.insights.changed.connect(self._take_insight)
 
     def showEvent(self, event: QShowEvent) -> None:
         self.session.insights.want("shape", "joins")
@@ -89,6 +89,10 @@ class JoinsPanel(Panel):
                 self._nudge(way * (FAR_NUDGE_MM if far else NUDGE_MM))
                 return True
         return super().eventFilter(watched, event)
+
+    def _take_insight(self, name: str) -> None:
+        if name == "joins":
+            self.show_joins()
 
     def show_joins(self) -> None:
         """How the letters of the element in hand hold: what does not hold first."""

@@ -10,12 +10,11 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLayout, QPushButton, QSpinBox
 
 from vivid_thimble.core.arrange import Axis, Line, aligned, boxes_of, in_rows, same_size, spread_evenly, stretched
-from vivid_thimble.core.geometry.parts import bounds_of
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.job import Element, Job, Placement, find_element, moved_design, with_element
+from vivid_thimble.core.job import Element, Job, Placement, find_element, with_element
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.linked import leader_of, unlinked, with_copies
-from vivid_thimble.core.margins import centred
+from vivid_thimble.core.margins import Margins, centred, with_margins
 from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sets import leave_set, shared_of
 from vivid_thimble.core.sources.copied import Copied
@@ -220,7 +219,7 @@ class PlacePage(Panel):
         self.left_field.set_value(margins[0] if margins else None)
         self.top_field.set_value(margins[2] if margins else None)
         element = self.element_result()
-        box = bounds_of(element.parts) if element else None
+        box = element.box if element else None
         self.width_field.set_value(box[2] - box[0] if box else None)
         self.height_field.set_value(box[3] - box[1] if box else None)
         heights = element.heights if element else NO_HEIGHTS
@@ -236,23 +235,22 @@ class PlacePage(Panel):
 
     def _margin(self, axis: int, value: float) -> None:
         result = self.session.result
-        if result is None or result.margins is None:
+        if result is None or result.bounds is None:
             return
-        shift = value - result.margins[0 if axis == 0 else 2]
-        job = moved_design(self.session.job, shift if axis == 0 else 0.0, shift if axis == 1 else 0.0)
-        self.session.change("Margin", job)
+        margins = Margins(left=value) if axis == 0 else Margins(top=value)
+        self.session.change("Margin", with_margins(self.session.job, margins, result.bounds))
 
     def _centre(self, *, across: bool, down: bool) -> None:
         result = self.session.result
-        if result is None or result.margins is None:
+        if result is None or result.bounds is None:
             return
-        job = centred(self.session.job, result.margins, across=across, down=down)
+        job = centred(self.session.job, result.bounds, across=across, down=down)
         self.session.change("Centre", job)
 
     def _resize(self, axis: int, value: float) -> None:
         """Scale the chosen element so that its finished box gets the typed size; a copy takes along what it copies."""
         element = self.element_result()
-        box = bounds_of(element.parts) if element else None
+        box = element.box if element else None
         if box is None or element is None:
             return
         has = box[2] - box[0] if axis == 0 else box[3] - box[1]

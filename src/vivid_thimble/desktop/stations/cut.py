@@ -15,7 +15,7 @@ from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.desktop.insights import cut_or_refusal
-from vivid_thimble.desktop.panel import set_role, show_films
+from vivid_thimble.desktop.panel import say_it_was, set_role, show_films
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.words import tr
 
@@ -100,6 +100,11 @@ class CutStation(Station):
         self.stops_line.setVisible(bool(stops))
         self.saved_line.setText("")
 
+    def show_stale(self) -> None:
+        for label in (self.sheet_line, self.mirror_line, self.cost_line):
+            say_it_was(label)
+        self.save_button.setEnabled(False)
+
     def _show_cost(self, cut: Cut | None) -> None:
         """How much film the sheet takes, and its share of the price when that is written down."""
         self.cost_line.setVisible(cut is not None and self.session.result is not None)
@@ -139,6 +144,8 @@ class CutStation(Station):
         result, carrier = self.session.result, self.session.job.carrier
         if result is None or result.bounds is None:
             return None, "Nothing to cut yet."
+        if self.session.is_stale:
+            return None, "The last edit is still being worked out: wait a moment."
         film = min(self.film, len(result.layers) - 1)
         if film == 0:
             return self.session.insights.cut

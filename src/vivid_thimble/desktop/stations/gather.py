@@ -308,8 +308,7 @@ class GatherStation(Station):
         if self.monogram.isVisible():
             self.monogram.show_result()
         self.plain.show_result()
-        if result is not None:
-            self.drawing.show_result(element)
+        self.drawing.show_result(element)
         self.trouble.setText(tr(trouble))
         self.trouble.setVisible(bool(trouble))
         self.notes.setText(tr(notes))

@@ -9,6 +9,7 @@ from vivid_thimble.desktop.inspecting.findings_page import FindingsPage
 from vivid_thimble.desktop.inspecting.fit_page import FitPage
 from vivid_thimble.desktop.inspecting.size_page import SizePage
 from vivid_thimble.desktop.inspecting.widths_page import WidthsPage
+from vivid_thimble.desktop.panel import say_it_was
 from vivid_thimble.desktop.stations.station import Station
 
 PAGES = (("findings", "Findings"), ("size", "Size"), ("widths", "Widths"), ("fit", "Fit"))
@@ -61,6 +62,9 @@ class InspectStation(Station):
         )
         for page in (self.size_page, self.widths, self.fit):
             page.show_result()
+
+    def show_stale(self) -> None:
+        say_it_was(self.findings.verdict)
 
     def step(self, by: int) -> None:
         """To the next or previous finding, round and round."""

@@ -36,15 +36,22 @@ class Station(Panel):
         self.build()
         self._stale: dict[str, Callable[[], None]] = {}
         """What has changed while another station was open, and how to show it."""
-        session.job_changed.connect(lambda: self._renew("job", self.show_job))
-        session.element_chosen.connect(lambda: self._renew("job", self.show_job))
-        session.result_changed.connect(lambda: self._renew("result", self.show_result))
+        # methods, since a connection to a lambda outlives the widget and runs into what is gone
+        session.job_changed.connect(self._renew_job)
+        session.element_chosen.connect(self._renew_job)
+        session.result_changed.connect(self._renew_result)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         stale, self._stale = self._stale, {}
         for show in stale.values():
             show()
+
+    def _renew_job(self) -> None:
+        self._renew("job", self.show_job)
+
+    def _renew_result(self) -> None:
+        self._renew("result", self.show_result)
 
     def _renew(self, what: str, show: Callable[[], None]) -> None:
         """Show something now, or when the station is opened: an edit is not held up by hidden lists."""
@@ -62,3 +69,6 @@ class Station(Panel):
 
     def show_result(self) -> None:
         """Show what was computed."""
+
+    def show_stale(self) -> None:
+        """The figures shown are those of an earlier state; what is worked out anew is shown by ``show_result``."""

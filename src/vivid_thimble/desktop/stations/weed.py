@@ -15,9 +15,11 @@ from vivid_thimble.core.finish.effort import Effort
 from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.job import with_item
 from vivid_thimble.core.job_sheet import job_sheet
-from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.lengths import Unit
+from vivid_thimble.core.place_card import is_worked_from_behind, placing_words, placings
 from vivid_thimble.core.results import ItemResult
-from vivid_thimble.desktop.panel import show_films
+from vivid_thimble.core.room import measured_from
+from vivid_thimble.desktop.panel import say_it_was, show_films
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.wrapping_list import WrappingList
@@ -57,7 +59,7 @@ class WeedStation(Station):
             "distances above. Makers' labels and local rules come before anything said here."
         )
 
-        self.session.insights.changed.connect(lambda name: self.show_result() if name == "weeding" else None)
+        self.session.insights.changed.connect(self._take_insight)
 
     def showEvent(self, event: QShowEvent) -> None:
         self.session.insights.want("weed", "weeding")
@@ -79,6 +81,10 @@ class WeedStation(Station):
     def show_job(self) -> None:
         show_films(self.film_box, self.film_row, self.session.job.item)
 
+    def _take_insight(self, name: str) -> None:
+        if name == "weeding":
+            self.show_result()
+
     def show_result(self) -> None:
         self.list.clear()
         result, unit = self.session.result, self.session.job.unit
@@ -88,15 +94,16 @@ class WeedStation(Station):
                 label.setText("")
             self.flip.hide()
             return
-        left, right, top, bottom = (format_length(m, unit) for m in result.margins)
-        self.place.setText(
-            tr(f"From the item's edges to the design: {left} left, {right} right, {top} top, {bottom} bottom.")
-        )
+        self.place.setText("\n".join(tr(one) for one in place_lines(result, unit)))
         plans = self.session.insights.weedings
         if plans is None:
             self.reason.setText(tr("Working out the order…"))
             return
         self._show_plan(plans[min(self.film, len(plans) - 1)], result)
+
+    def show_stale(self) -> None:
+        for label in (self.effort, self.reason, self.place):
+            say_it_was(label)
 
     def _show_plan(self, plan: WeedingPlan, result: ItemResult) -> None:
         low, high = plan.effort.minutes
@@ -139,6 +146,14 @@ class WeedStation(Station):
         self.session.change(
             "Order of the picks", with_item(self.session.job, lambda item: replace(item, weeding_flipped=flipped))
         )
+
+
+def place_lines(result: ItemResult, unit: Unit) -> list[str]:
+    """Where it is measured from, then a line for every film and piece."""
+    lines = ["As you stand before it, working from behind."] if is_worked_from_behind(result.item) else []
+    if told := measured_from(result.item):
+        lines.append(told)
+    return [*lines, *(placing_words(one, unit) for one in placings(result))]
 
 
 def _shares(effort: Effort) -> str:

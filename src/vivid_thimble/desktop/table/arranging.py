@@ -13,6 +13,7 @@ from vivid_thimble.core.arrange import Room, SnapLine, boxes_of, rooms, snapped
 from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.core.linked import leader_of
+from vivid_thimble.core.room import thing_box
 from vivid_thimble.desktop.theme import Palette, px
 from vivid_thimble.desktop.words import tr
 
@@ -78,7 +79,7 @@ class ArrangeHands:
             return dx, dy
         moved = box[0] + dx, box[1] + dy, box[2] + dx, box[3] + dy
         item = job.item.width, job.item.height
-        goals = [*self._others(), *self._table.guides.boxes()]
+        goals = [*self._others(), *self._table.guides.boxes(), thing_box(job.item)]
         x, y, self._lines = snapped(moved, goals, item, SNAP_PX / self._table.px_per_mm)
         return dx + x, dy + y
 
@@ -208,7 +209,7 @@ class ArrangeHands:
             self._draw_knob(painter, palette)
         if moving:
             self._draw_lines(painter, palette)
-            for room in rooms(now, self._others(), (job.item.width, job.item.height)):
+            for room in rooms(now, self._others(), thing_box(job.item)):
                 self._draw_room(painter, palette, room)
         elif self.is_sizing:
             wide = format_length(now[2] - now[0], job.unit, with_unit=False)

@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job import Guide
 from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.room import thing_box
 from vivid_thimble.desktop.table.arranging import draw_plate
 from vivid_thimble.desktop.table.rulers import THICKNESS
 from vivid_thimble.desktop.theme import Palette
@@ -35,12 +36,12 @@ class GuideHands:
         return job.item.guides if job is not None else ()
 
     def boxes(self) -> list[Box]:
-        """What a drag snaps to: a guide is a box without width, as long as the item."""
+        """What a drag snaps to: a guide is a box without width, as long as the thing."""
         job = self._table.job
         if job is None:
             return []
-        wide, high = job.item.width, job.item.height
-        return [(g.at, 0.0, g.at, high) if g.axis == 0 else (0.0, g.at, wide, g.at) for g in self.guides]
+        left, top, right, bottom = thing_box(job.item)
+        return [(g.at, top, g.at, bottom) if g.axis == 0 else (left, g.at, right, g.at) for g in self.guides]
 
     def press(self, at: QPointF) -> bool:
         """Whether a guide is in hand now: the one whose grip is pressed, or a new one that runs along the ruler."""
@@ -75,7 +76,8 @@ class GuideHands:
             return ""
         guide = self._held
         side = "left" if guide.axis == 0 else "top"
-        return f"Guide {format_length(guide.at, job.unit)} from the {side}"
+        away = guide.at - thing_box(job.item)[guide.axis]
+        return f"Guide {format_length(away, job.unit)} from the {side}"
 
     def draw(self, painter: QPainter, palette: Palette) -> None:
         held = self._held
@@ -115,10 +117,11 @@ class GuideHands:
         return _of(self._table.to_widget(guide.at, guide.at), guide.axis)
 
     def _rounded(self, at: QPointF, axis: int) -> float:
-        """The place under the pointer, in steps that can be read at this scale."""
-        mm = self._table.to_item(at)[axis]
+        """The place under the pointer, in steps from the thing's edge that can be read at this scale."""
+        job = self._table.job
+        edge = thing_box(job.item)[axis] if job is not None else 0.0
         step = 1.0 if self._table.px_per_mm < 8.0 else 0.1
-        return round(round(mm / step) * step, 3)
+        return round(edge + round((self._table.to_item(at)[axis] - edge) / step) * step, 3)
 
 
 def _of(point: QPointF, axis: int) -> float:

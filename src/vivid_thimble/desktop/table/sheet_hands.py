@@ -36,7 +36,7 @@ class SheetHands:
         if not self.shown or result is None or result.item.frame.fit != "design":
             return None
         layer = self._table.films.sheet_in_hand() or result.layers[0]
-        design = result.bounds if result.item.register is not None else layer.design.bounds
+        design = result.bounds if result.item.register is not None else layer.box
         return None if layer.sheet_box is None or design is None else (layer.sheet_box, design)
 
     def press(self, at: QPointF) -> bool:
@@ -56,7 +56,7 @@ class SheetHands:
         boxes, job = self._boxes(), self._table.job
         if boxes is None or self._side is None or job is None:
             return
-        x, y = self._table.to_item(at)
+        x, y = self._table.level_at(at)
         left, top, right, bottom = boxes[1]
         margin = {"left": left - x, "right": x - right, "top": top - y, "bottom": y - bottom}[self._side]
         step = STEP_INCH_MM if job.unit.startswith("in") else STEP_MM
@@ -73,8 +73,8 @@ class SheetHands:
         # a third along, so that distances on the centre lines are not covered
         x, y = left + (right - left) / 3.0 if side in ("top", "bottom") else x, top + (bottom - top) / 3.0
         if side in ("left", "right"):
-            return self._table.to_widget(left if side == "left" else right, y)
-        return self._table.to_widget(x, top if side == "top" else bottom)
+            return self._table.place(left if side == "left" else right, y)
+        return self._table.place(x, top if side == "top" else bottom)
 
     def draw(self, painter: QPainter, palette: Palette) -> None:
         boxes, job = self._boxes(), self._table.job
@@ -91,7 +91,7 @@ class SheetHands:
             }[self._side]
             painter.setPen(QPen(QColor(palette.thread), 1.6, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(QRectF(self._table.to_widget(*moved[:2]), self._table.to_widget(*moved[2:])))
+            painter.drawPolygon(self._table.level_box(moved))
             handle = self._handle(moved, self._side)
             draw_plate(painter, palette, handle + QPointF(0, -18), format_length(self._margin, job.unit))
             return

@@ -38,7 +38,7 @@ from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.job import Job
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import FoundBridges, ItemResult
-from vivid_thimble.core.room import OnItem, bend_of, outline_of
+from vivid_thimble.core.room import OnItem, bend_of, room_box, shown_box, thing_box, thing_outline
 from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.core.widths.widthmap import Chords
 from vivid_thimble.desktop.preferences import read_preferences
@@ -144,7 +144,10 @@ class Table(QWidget):
         self.films = Films(self)
         self.hands = Hands(self)
         self._bend: Bend | None = None
-        self._outline = shapely.box(0.0, 0.0, 1.0, 1.0)
+        self._thing = shapely.box(0.0, 0.0, 1.0, 1.0)
+        self._edges: Box = (0.0, 0.0, 1.0, 1.0)
+        """The thing's outline and box: its true edges, where a tape begins."""
+        self._shown: Box = (0.0, 0.0, 1.0, 1.0)
         self._spot: Finding | None = None
         self._chords: Chords | None = None
         self._bands_title = ""
@@ -163,7 +166,8 @@ class Table(QWidget):
     def show_job(self, job: Job, picked: Sequence[str]) -> None:
         resized = self.job is None or _room(job) != _room(self.job)
         self.job, self.arranging.picked = job, tuple(picked)
-        self._bend, self._outline = bend_of(job.item), outline_of(job.item)
+        self._bend, self._shown = bend_of(job.item), shown_box(job.item)
+        self._thing, self._edges = thing_outline(job.item), thing_box(job.item)
         if resized or self._fitted:
             self.zoom_to_fit()
         self.update()
@@ -318,11 +322,16 @@ class Table(QWidget):
         dense = shapely.segmentize(shapely.LineString(corners), max(right - left, 1.0) / 40.0)
         return QPolygonF([self.place(x, y) for x, y in shapely.get_coordinates(dense).tolist()])
 
+    @property
+    def edges_corner(self) -> tuple[float, float]:
+        """Where the rulers begin: the upper left corner of the thing."""
+        return self._edges[0], self._edges[1]
+
     def zoom_to_fit(self) -> None:
         """The item, and whatever of the design runs over it, with some room."""
         if self.job is None:
             return
-        left, top, right, bottom = self._outline.bounds
+        left, top, right, bottom = self._shown
         if self.look == "item" and self.on_item.shown is not None:
             x, y = self.job.item.width / 2.0, self.job.item.height / 2.0
             a, b, c, d = self.on_item.shown.silhouette.bounds
@@ -416,7 +425,8 @@ class Table(QWidget):
 
     def _draw_all_rulers(self, painter: QPainter) -> None:
         assert self.job is not None
-        origin = self.offset.x(), self.offset.y()
+        at = self.to_widget(*self.edges_corner)
+        origin = at.x(), at.y()
         size = self.width(), self.height()
         draw_rulers(painter, *size, origin, self.px_per_mm, self.job.unit, self.colours)
         self.guides.draw_grips(painter, self.colours)
@@ -432,7 +442,11 @@ class Table(QWidget):
         item = self.job.item
         painter.setPen(QPen(QColor(self.colours.blank_edge), 0))
         painter.setBrush(QColor(self.colours.blank))
-        painter.drawPolygon(self.level_box((0.0, 0.0, item.width, item.height)))
+        painter.drawPolygon(QPolygonF([self.to_widget(x, y) for x, y in self._thing.exterior.coords]))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if item.blank is not None:
+            painter.setPen(QPen(QColor(self.colours.blank_edge), 1.0, Qt.PenStyle.DashLine))
+            painter.drawPolygon(self.level_box(room_box(item)))
         painter.setPen(QPen(QColor(self.colours.seam), 1.0, Qt.PenStyle.DashLine))
         x, y = item.width / 2.0, item.height / 2.0
         painter.drawPolyline(self.level_box((x, 0.0, x, item.height)))
@@ -454,15 +468,20 @@ class Table(QWidget):
             draw_known_sizes(painter, corner, self.px_per_mm, self.job.unit, self.colours)
 
     def _draw_margins(self, painter: QPainter) -> None:
-        """Distances from the design to the item's edges, on its centre lines."""
+        """Distances from the design to the thing's edges, on its centre lines."""
         if self.result is None or self.result.margins is None or self.result.bounds is None or self.job is None:
             return
         if not self.hands.moved.isNull():
             return
         left, top, right, bottom = self.result.bounds
-        item = self.job.item
+        near_x, near_y, far_x, far_y = self._edges
         x, y = (left + right) / 2, (top + bottom) / 2
-        ends = (((0, y), (left, y)), ((right, y), (item.width, y)), ((x, 0), (x, top)), ((x, bottom), (x, item.height)))
+        ends = (
+            ((near_x, y), (left, y)),
+            ((right, y), (far_x, y)),
+            ((x, near_y), (x, top)),
+            ((x, bottom), (x, far_y)),
+        )
         font = QFont(painter.font())
         font.setPixelSize(px(12))
         painter.setFont(font)
@@ -588,6 +607,7 @@ class Table(QWidget):
         """Where the pointer is, in words."""
         if self.job is not None:
             x, y = self.level_at(at)
+            x, y = x - self._edges[0], y - self._edges[1]
             unit = self.job.unit
             self.pointed.emit(f"{format_length(x, unit)} from the left, {format_length(y, unit)} from the top")
 
