@@ -45,7 +45,7 @@ from vivid_thimble.core.job import (
 )
 from vivid_thimble.core.lengths import parse_length, parse_positive_length
 from vivid_thimble.core.picture_stages import drawn_portrait, raster_once, separated_at, sized_picture
-from vivid_thimble.core.place_card import Placing, placing_words, placings
+from vivid_thimble.core.place_card import Placing, placing_lines, placing_title, placings
 from vivid_thimble.core.placing import size_factor
 from vivid_thimble.core.project import open_project
 from vivid_thimble.core.recipe import evaluate, stencil_sheet
@@ -698,7 +698,7 @@ def _placing_json(one: Placing) -> dict[str, Any]:
         "arc_mm": _figure(one.arc),
         "chord_mm": _figure(one.chord),
         "baseline_mm": _figure(one.baseline),
-        "says": placing_words(one, "mm"),
+        "says": f"{placing_title(one)}: {'; '.join(placing_lines(one, 'mm'))}.",
     }
 
 

@@ -163,7 +163,7 @@ def test_the_job_sheet_and_the_strip_speak_of_the_thing() -> None:
     sheet = job_sheet(job, evaluate(job, {}))
     assert "300 × 200 mm" in sheet and "50 mm left, 50 mm right, 60 mm top, 60 mm bottom" in sheet
     assert size_in_words(on(Cylinder()).item, "mm") == "250 round × 95 mm"
-    assert size_in_words(on(Tapered()).item, "cm") == "28 and 20 round × 12 cm"
+    assert size_in_words(on(Tapered()).item, "cm") == "28/20 round × 12 cm"
     assert size_in_words(on(None).item, "mm") == "300 × 200 mm"
 
 
@@ -194,5 +194,5 @@ def test_place_tells_the_same_on_the_command_line(tmp_path: FilePath, capsys: py
     assert one["from_left_mm"] == pytest.approx(112.0, abs=0.01)
     assert (one["below_collar_mm"], one["part"]) == (None, None)
     assert run(["place", str(path)]) == 0
-    assert "29 mm below the rim" in capsys.readouterr().out
+    assert "29 mm below the rim, 19 mm from below" in capsys.readouterr().out
     assert run(["place", str(tmp_path / "none.thimble")]) == 3

@@ -298,20 +298,35 @@ def test_a_typed_size_survives_a_newer_edit_and_is_one_step_of_undo(demo: Hand) 
     demo.settle()
     assert session.result.size[0] == pytest.approx(300, abs=0.01)
     assert session.job.item.name == "Bow"
-    assert session.undo_name() == "Size of the design"
+    assert session.undo_name() == "Item name", "edits stand in the order in which they were made"
     session.undo()
+    assert session.undo_name() == "Size of the design"
     session.undo()
     demo.settle()
     assert session.job == first
-    assert session.result.size[0] == pytest.approx(579.4, abs=0.1)
+    assert session.result.size[0] == pytest.approx(581.5, abs=0.1)
+
+
+def test_edits_hold_in_the_order_in_which_they_were_made(demo: Hand) -> None:
+    """A width of 500, and at once capitals of 20 mm: the capitals are 20 and the width follows."""
+    session = demo.window.session
+    words = session.chosen
+    session.size_design(0, 500.0)
+    session.change("Capitals", with_element(session.job, words, lambda e: replace(e, placement=e.placement.sized(capital=20.0))))  # fmt: skip
+    demo.settle()
+    assert session.result.element(words).heights.capital == pytest.approx(20.0)
+    session.size_design(0, 500.0)
+    demo.settle()
+    assert session.result.size[0] == pytest.approx(500.0, abs=0.002), "and the other way round"
 
 
 def test_an_undo_takes_back_a_size_that_is_still_being_worked_out(demo: Hand) -> None:
     session = demo.window.session
     session.change("Item name", with_item(session.job, lambda item: replace(item, name="Bow")))
     demo.settle()
+    named = session.job
     session.size_design(1, 60.0)
     session.undo()
     demo.settle()
-    assert session.job == demo_job()
+    assert session.job == named
     assert session.result.size[1] == pytest.approx(116, abs=0.01)

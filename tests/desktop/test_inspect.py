@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QPushButton
 
 from tests.desktop.conftest import Hand
 from tests.desktop.test_bench import colour_at
-from vivid_thimble.core.demo import demo_assets, demo_job, hull_job, pane_job
+from vivid_thimble.core.demo import badge_job, demo_assets, demo_job, hull_job, pane_job
 from vivid_thimble.core.job import Element, Placement, new_job, scaled_design, with_layer
 from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.desktop.table.bands import BAND_COLOURS
@@ -88,16 +88,32 @@ def test_another_film_judges_everything_anew_and_undo_brings_it_back(small: Hand
 
 def test_the_clean_gauge_opens_the_reasons_and_each_shows_its_place(small: Hand) -> None:
     small.click("gaugeClean")
-    causes = small.window.session.result.layers[0].inspection.causes
-    for cause in causes:
-        small.click(f"cause_{cause.kind}")
-        assert is_centred(small, cause.at)
-    width = small.window.session.result.size[0]
+    session = small.window.session
+    assert "other sizes are being tried" in small.find("cleanAnswer").text()
+    small.bot.waitUntil(lambda: session.clean_sizes.is_there, timeout=60_000)
+    found = session.clean_sizes.found
+    small.click("decidingPlace")
+    assert is_centred(small, found.deciding.at)
+    width = session.result.size[0]
+    assert "Tried and clean from" in small.find("cleanAnswer").text()
     small.click("enlargeToClean")
-    assert small.window.session.result.size[0] == pytest.approx(causes[0].scale * width, rel=0.01)
+    assert session.result.size[0] == pytest.approx(found.scale * width, rel=0.002)
     assert stops(small) == []
+    small.bot.waitUntil(lambda: session.clean_sizes.is_there, timeout=60_000)
     assert small.gauge("clean")[1] == "fine"
     assert not small.find("enlargeToClean").isVisible()
+
+
+def test_what_all_grows_alike_needs_no_search_and_tells_its_reasons(hand: Hand) -> None:
+    hand.window.session.start(scaled_design(badge_job(), 0.4), {})
+    hand.settle()
+    hand.go_to("inspect")
+    hand.click("page_size")
+    causes = hand.window.session.result.layers[0].inspection.causes
+    assert causes
+    for cause in causes:
+        hand.click(f"cause_{cause.kind}")
+        assert is_centred(hand, cause.at)
 
 
 def test_the_size_can_be_kept_by_thickening(small: Hand) -> None:
@@ -171,6 +187,8 @@ def test_a_rough_surface_loses_details_that_are_counted_and_shown(small: Hand) -
     film = QColor(small.window.session.job.item.layers[0].film.colour).name()
     small.window.table.findings = ()  # no tag lies over the place
     at = max(lost.faded.geoms, key=lambda p: p.area).representative_point()
+    small.window.table.zoom_by(4.0, small.window.table.to_widget(at.x, at.y))
+    small.settle()
     faded = {colour_at(small, at.x + dx / 10, at.y) for dx in range(3)}
     small.click("look_finished")
     shown = QColor(colour_at(small, at.x, at.y))

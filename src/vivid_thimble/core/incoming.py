@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path as FilePath
 
 from msgspec.structs import replace
+from shapely import MultiPolygon, Polygon
 
 from vivid_thimble.core.cache import Cache, asset_key
 from vivid_thimble.core.drawing_stages import read_once
@@ -14,12 +15,16 @@ from vivid_thimble.core.errors import DrawingNotReadable, InputRefused, NothingT
 from vivid_thimble.core.formats.bundle import Bundle, Entry, contents, is_bundle, notes_in, unpacked
 from vivid_thimble.core.formats.raster_read import ENDINGS as PICTURE_ENDINGS
 from vivid_thimble.core.formats.raster_read import is_picture
+from vivid_thimble.core.geometry.flatten import flatten
+from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.picture_stages import ink_share, raster_once
 from vivid_thimble.core.sources.artwork import Artwork, artwork_for
 from vivid_thimble.core.sources.drawing import Drawing
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import LICENCE_WORDS, Provenance, licence_in
 
+SKETCH_SHARE = 800.0
+"""A sketch is off by at most this part of the size of its drawing."""
 LONGEST_NOTE = 300
 """Characters of a zip's notes that go into a drawing's provenance."""
 
@@ -31,6 +36,8 @@ class OpenedDrawing:
     data: bytes
     artwork: Artwork
     says: str = ""
+    sketch: MultiPolygon | None = None
+    """Its outlines as they came, in its own units, coarse and crossing: to be seen while it is worked on."""
 
 
 @dataclass(frozen=True)
@@ -84,7 +91,7 @@ def open_entry(opened: OpenedBundle, entry: Entry, cache: Cache) -> OpenedDrawin
         says += f" Its notes seem to say: {LICENCE_WORDS[provenance.licence]}."
     if isinstance(found, OpenedPicture):
         return OpenedPicture(found.data, replace(found.picture, provenance=provenance), says)
-    return OpenedDrawing(found.data, replace(found.artwork, provenance=provenance), says)
+    return OpenedDrawing(found.data, replace(found.artwork, provenance=provenance), says, found.sketch)
 
 
 def open_drawing(data: bytes, name: str, cache: Cache) -> OpenedDrawing | OpenedPicture:
@@ -99,7 +106,16 @@ def open_drawing(data: bytes, name: str, cache: Cache) -> OpenedDrawing | Opened
     if not drawing.parts:
         missing = ", ".join(f"{n} x {what}" for what, n in drawing.not_understood.items()) or "no shape"
         raise NothingToDraw(f"{name} holds nothing that can be cut (found: {missing}): choose another drawing.")
-    return OpenedDrawing(data, artwork_for(drawing, asset, name))
+    return OpenedDrawing(data, artwork_for(drawing, asset, name), sketch=_sketch(drawing))
+
+
+def _sketch(drawing: Drawing) -> MultiPolygon:
+    path = Path.joined(part.lines for part in drawing.parts)
+    box = path.bounds
+    if box is None:
+        return MultiPolygon()
+    rings = flatten(path, max(box[2] - box[0], box[3] - box[1]) / SKETCH_SHARE).rings()
+    return MultiPolygon([Polygon(ring) for ring in rings if len(ring) >= 3])
 
 
 @dataclass(frozen=True)

@@ -62,23 +62,30 @@ def placings(result: ItemResult) -> tuple[Placing, ...]:
     return tuple(found)
 
 
-def placing_words(one: Placing, unit: Unit) -> str:
-    """One line: what it is, then its distances as they are measured."""
+def placing_lines(one: Placing, unit: Unit) -> tuple[str, ...]:
+    """Its distances as they are measured, a line each."""
 
     def say(mm: float) -> str:
         return format_length(mm, unit)
 
-    what = one.film if one.part is None else f"{one.film}, {one.part}"
-    upper = "below the rim" if one.below_rim is not None else "below the collar" if one.below_collar is not None else ""
-    words = f"{what}: {say(one.left)} left, {say(one.right)} right, {say(one.top)} {upper or 'top'}, "
-    words += f"{say(one.bottom)} bottom"
+    top = f"{say(one.top)} from the top"
+    if one.below_rim is not None:
+        top = f"{say(one.top)} below the rim"
+    elif one.below_collar is not None:
+        top = f"{say(one.top)} below the collar"
+    lines = [f"{say(one.left)} from the left, {say(one.right)} from the right", f"{top}, {say(one.bottom)} from below"]
     if one.baseline is not None:
-        words += f", baseline {say(one.baseline)} down"
+        lines.append(f"baseline {say(one.baseline)} from the top")
     if one.front_left is not None and one.front_right is not None:
-        words += f"; {say(one.front_left)} left and {say(one.front_right)} right of the front line"
+        lines.append(f"{say(one.front_left)} left and {say(one.front_right)} right of the front line")
     if one.arc is not None and one.chord is not None and one.arc - one.chord > WORTH_TELLING_MM:
-        words += f"; {say(one.arc)} round, {say(one.chord)} straight across"
-    return f"{words}."
+        lines.append(f"{say(one.arc)} round, {say(one.chord)} straight across")
+    return tuple(lines)
+
+
+def placing_title(one: Placing) -> str:
+    """What is laid down."""
+    return one.film if one.part is None else f"{one.film}, {one.part}"
 
 
 def is_worked_from_behind(item: Item) -> bool:

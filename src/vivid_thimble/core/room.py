@@ -168,8 +168,8 @@ def shown_box(item: Item) -> Box:
     return left, top, right, bottom
 
 
-def size_in_words(item: Item, unit: Unit) -> str:
-    """The size of the thing as a tape tells it."""
+def size_in_words(item: Item, unit: Unit, *, briefly: bool = False) -> str:
+    """The size of the thing as a tape tells it; ``briefly``: in the fewest letters."""
 
     def bare(mm: float) -> str:
         return format_length(mm, unit, with_unit=False)
@@ -177,7 +177,8 @@ def size_in_words(item: Item, unit: Unit) -> str:
     def say(mm: float) -> str:
         return format_length(mm, unit)
 
-    return f"{bare(item.width)} × {say(item.height)}" if item.blank is None else item.blank.size(bare, say)
+    words = f"{bare(item.width)} × {say(item.height)}" if item.blank is None else item.blank.size(bare, say)
+    return words.replace(" round ×", " ×") if briefly else words
 
 
 @dataclass(frozen=True)

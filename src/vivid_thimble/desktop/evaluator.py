@@ -63,6 +63,19 @@ class Filling:
 
 
 @dataclass(frozen=True)
+class Arriving:
+    """A new element as large as fits its room, beside what is there."""
+
+    TITLE: ClassVar[str] = "Size of the new element"
+    element: str
+
+    def reached(self, job: Job, assets: dict[str, bytes], cache: Cache) -> tuple[Job, str]:
+        from vivid_thimble.core.arrival import arrived
+
+        return arrived(job, self.element, assets, cache)
+
+
+@dataclass(frozen=True)
 class UntilClean:
     """The smallest clean size, unless that leaves the room."""
 

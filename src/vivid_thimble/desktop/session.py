@@ -24,6 +24,7 @@ from vivid_thimble.core.films import Film
 from vivid_thimble.core.folders import results_folder, settings_folder, versions_folder
 from vivid_thimble.core.job import Element, Item, Job, elements_of, new_job, scaled_design
 from vivid_thimble.core.kept_results import KeptResults
+from vivid_thimble.core.pauses import Stopped, watched
 from vivid_thimble.core.project import open_project, save_project
 from vivid_thimble.core.stock import films_for
 from vivid_thimble.core.versions import keep_version
@@ -99,6 +100,8 @@ class Session(QObject):
         self.insights = Insights(self)
         self.clean_sizes = CleanSizes(self)
         self._reader = Errands(self)
+        self._readings = object()
+        """Stands for all that is being read; another one when that is not wanted any more."""
         self._scout = Errands(self)
         self._reader.busy_changed.connect(self.reading_changed)
         self.reading = ""
@@ -198,13 +201,15 @@ class Session(QObject):
             self._aim = None
             self._announce()
 
-    def change(self, name: str, job: Job, *, merge: str = "") -> None:
-        """Make ``job`` the current recipe; ``merge`` names a field whose quick edits become one step."""
+    def change(self, name: str, job: Job, *, merge: str = "", aim: Aim | None = None) -> None:
+        """Make ``job`` the current recipe; ``merge`` names a field whose quick edits become one step.
+
+        ``aim``: what it is still to be brought to, in the same step.
+        """
         if job == self.job:
             return
-        if self._aim is not None and not _same_sizes(job, self.job):
-            self._aim = None  # edits hold in the order in which they were made
-        self._aim_is_edit = False
+        if aim is not None or (self._aim is not None and not _same_sizes(job, self.job)):
+            self._aim, self._aim_is_edit = aim, aim is not None  # edits hold in the order in which they were made
         self._record(name, job, merge)
         self._announce()
 
@@ -355,13 +360,28 @@ class Session(QObject):
                 log.error("%s could not be read", name, exc_info=answer.error)
                 refused(f"{name} could not be read ({answer.error}): save it in another format and try again.")
 
+        wanted = self._readings
+
+        def watch(doing: str) -> None:
+            if self._readings is not wanted:
+                raise Stopped
+
+        def watched_work() -> T:
+            with watched(watch):
+                return work()
+
         self.reading = name
-        self._reader.run(work, answered)
+        self._reader.run(watched_work, answered)
+
+    def stop_reading(self) -> None:
+        """Files that are being read are not wanted any more."""
+        self._readings = object()
+        self._reader.forget()
 
     def start(self, job: Job, assets: dict[str, bytes], path: FilePath | None = None, *, saved: bool = True) -> None:
         """Begin with another job; the undo stack starts anew."""
         self._aim = None
-        self._reader.forget()
+        self.stop_reading()
         self._undo.clear()
         self._redo.clear()
         self._now = Version("Open", job)

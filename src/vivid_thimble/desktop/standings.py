@@ -28,7 +28,7 @@ NOTHING = Standing("nothing yet", "none")
 
 def _measure(session: Session) -> Standing:
     item, unit = session.job.item, session.job.unit
-    return Standing(size_in_words(item, unit), "fine")
+    return Standing(size_in_words(item, unit, briefly=True), "fine")
 
 
 def _gather(session: Session) -> Standing:

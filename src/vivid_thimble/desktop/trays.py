@@ -126,6 +126,7 @@ class Trays(QStackedWidget):
         gather.set_wanted.connect(dialogs.open_set)
         gather.places_wanted.connect(table.show_places)
         gather.underlay_changed.connect(table.show_underlay)
+        gather.sketch_wanted.connect(table.show_preview)
 
     def _connect_shape(self) -> None:
         shape, table = self.shape, self._window.table

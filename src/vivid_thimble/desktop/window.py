@@ -146,8 +146,8 @@ class MainWindow(QMainWindow):
         self.state_label = QLabel()
         self.stop_button = QPushButton(tr("Stop"))
         self.stop_button.setObjectName("stopWork")
-        self.stop_button.setToolTip(tr("Take the last edit back instead of waiting for it; redo brings it again"))
-        self.stop_button.clicked.connect(lambda _=False: self.session.leave_edit())
+        self.stop_button.setToolTip(tr("Leave the file that is being read, or take the last edit back"))
+        self.stop_button.clicked.connect(lambda _=False: self._stop_work())
         self.stop_button.hide()
         self._doing = "measuring…"
         self._patience = QTimer(self)
@@ -414,9 +414,19 @@ class MainWindow(QMainWindow):
         reading = f"reading {self.session.reading}…" if self.session.is_reading else ""
         self.state_label.setText(tr(reading) or (tr(self._doing) if self.session.is_busy else ""))
         waiting = self.session.is_evaluating
-        self.stop_button.setVisible(waiting and not self._patience.isActive() and bool(self.session.undo_name()))
+        leaves = waiting and not self._patience.isActive() and bool(self.session.undo_name())
+        self.stop_button.setVisible(leaves or bool(reading))
         if not waiting:
             self._patience.stop()
+
+    def _stop_work(self) -> None:
+        """Files that are being read first, then the last edit."""
+        if self.session.is_reading:
+            name = self.session.reading
+            self.session.stop_reading()
+            self.tell(f"Reading {name} was stopped: nothing of it was added.")
+        else:
+            self.session.leave_edit()
 
     def _show_doing(self, doing: str) -> None:
         self._doing = f"{doing}…"

@@ -324,7 +324,7 @@ class Tapered(Struct, frozen=True, kw_only=True, tag="tapered"):
         return beside, self.rim, beside, self.foot
 
     def size(self, bare: Say, say: Say) -> str:
-        return f"{bare(self.upper)} and {bare(self.lower)} round × {say(self.height)}"
+        return f"{bare(self.upper)}/{bare(self.lower)} round × {say(self.height)}"
 
     def tell(self, say: Say) -> str:
         if not math.isfinite(self.fan_radius):

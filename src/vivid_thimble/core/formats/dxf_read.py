@@ -19,6 +19,7 @@ from vivid_thimble.core.formats.limits import MOST_SEGMENTS, refuse_too_large
 from vivid_thimble.core.geometry.path import Contour, Path, box_round, diagonal
 from vivid_thimble.core.geometry.path_pen import PathPen
 from vivid_thimble.core.geometry.stroke import StrokeStyle
+from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.sources.drawing import Colour, Drawing, DrawingPart
 from vivid_thimble.core.sources.line_work import joined_ends
 
@@ -83,6 +84,7 @@ class _Reader:
 
         try:
             for entity in self._entities():
+                pause()
                 self._take(entity)
         except (DXFError, ValueError, TypeError, KeyError, IndexError, AttributeError, ZeroDivisionError) as error:
             raise DrawingNotReadable(f"{self.name} has damaged shapes: save it again as DXF.") from error

@@ -24,10 +24,13 @@ from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.path_pen import PathPen
 from vivid_thimble.core.geometry.stroke import StrokeStyle
+from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.sources.drawing import Clip, Colour, Drawing, DrawingPart
 
 LONGEST_S = 30.0
 MM_PER_POINT = 25.4 / 72.0
+LOOKS_UP_S = 0.1
+"""So often it is looked whether the answer is still wanted."""
 _REFUSALS = {
     "password": "{name} is locked by a password: save a copy without it.",
     "page": "{name} has no page {page}: choose another.",
@@ -64,18 +67,41 @@ def _taken_apart(data: bytes, name: str, page: int) -> dict[str, Any]:
     environment["PYTHONPATH"] = os.pathsep.join(roots)
     command = [sys.executable, "-m", "vivid_thimble.core.formats.pdf_worker", str(page)]
     try:
-        run = subprocess.run(command, input=data, capture_output=True, timeout=LONGEST_S, env=environment, check=False)
+        status, answer = _answered(command, data, environment)
     except subprocess.TimeoutExpired as error:
         raise DrawingNotReadable(f"{name} takes too long to read: save the one page that you need.") from error
     except OSError as error:
         raise DrawingNotReadable(f"{name} cannot be read on this machine: save it as SVG.") from error
     try:
-        found = msgspec.msgpack.decode(run.stdout)
+        found = msgspec.msgpack.decode(answer)
     except (msgspec.DecodeError, ValueError) as error:
         raise DrawingNotReadable(f"{name} is not a readable PDF: save it again.") from error
-    if run.returncode != 0 or not isinstance(found, dict):
+    if status != 0 or not isinstance(found, dict):
         raise DrawingNotReadable(f"{name} is not a readable PDF: save it again.")
     return found
+
+
+def _answered(command: list[str], data: bytes, environment: dict[str, str]) -> tuple[int, bytes]:
+    """Exit status and output of a process that is given ``data``; it is ended when its answer is not wanted any more.
+
+    Raises OSError, or TimeoutExpired after LONGEST_S.
+    """
+    pipe = subprocess.PIPE
+    with subprocess.Popen(command, stdin=pipe, stdout=pipe, stderr=subprocess.DEVNULL, env=environment) as process:
+        waited, given = 0.0, data
+        try:
+            while True:
+                try:
+                    answer, _ = process.communicate(given, timeout=LOOKS_UP_S)
+                    return process.returncode, answer
+                except subprocess.TimeoutExpired:
+                    waited, given = waited + LOOKS_UP_S, b""  # what was not taken yet is kept by the process object
+                    if waited > LONGEST_S:
+                        raise
+                pause()
+        except BaseException:
+            process.kill()
+            raise
 
 
 def _parts(one: dict[str, Any], flip: Affine, known: dict[bytes, Clip]) -> list[DrawingPart]:

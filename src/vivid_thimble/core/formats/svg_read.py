@@ -47,6 +47,7 @@ from vivid_thimble.core.geometry.path import Box, Path, segment_bounds
 from vivid_thimble.core.geometry.path_text import PathData, PathTooLong
 from vivid_thimble.core.geometry.plain_shapes import rectangle_path
 from vivid_thimble.core.geometry.stroke import StrokeStyle
+from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.sources.drawing import Clip, Drawing, DrawingPart, EmbeddedPicture, Veil
 
 MOST_PARTS = 20_000
@@ -216,6 +217,7 @@ class _Reader:
 
     def _children(self, element: Any, state: _State, depth: int) -> None:
         for child in element:
+            pause()
             self.walk(child, state, depth)
 
     def _enter(self, element: Any, own: dict[str, str], outer: _State) -> _State:

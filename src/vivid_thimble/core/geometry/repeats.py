@@ -9,6 +9,7 @@ import shapely
 
 from vivid_thimble.core.geometry.flatten import flatten
 from vivid_thimble.core.geometry.path import Contour, Path
+from vivid_thimble.core.pauses import pause
 
 
 def repeats(contours: Sequence[Contour], within: float) -> Iterator[tuple[int, int, float]]:
@@ -24,6 +25,7 @@ def repeats(contours: Sequence[Contour], within: float) -> Iterator[tuple[int, i
     order = sorted(drawn, key=lambda k: (*boxes[k], k))
     lines: dict[int, shapely.Geometry] = {}
     for rank, k in enumerate(order):
+        pause()
         for j in order[:rank][::-1]:
             if boxes[k][0] - boxes[j][0] > within:
                 break
@@ -35,6 +37,7 @@ def repeats(contours: Sequence[Contour], within: float) -> Iterator[tuple[int, i
 
 
 def _box(contour: Contour) -> tuple[float, float, float, float]:
+    pause()
     box = Path((contour,)).bounds
     assert box is not None
     return box

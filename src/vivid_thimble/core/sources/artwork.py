@@ -24,6 +24,7 @@ from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of
 from vivid_thimble.core.geometry.path import Box, Path, box_round
 from vivid_thimble.core.geometry.region import Region, difference, union
 from vivid_thimble.core.geometry.seams import close_seams, drop_hairs
+from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.sources.cleaning import UNTOUCHED, Cleaned, Cleaning, cleaned_parts, hidden_parts, told_parts
 from vivid_thimble.core.sources.colours import film_of
 from vivid_thimble.core.sources.drawing import Colour, Drawing, DrawingPart, is_white
@@ -279,6 +280,7 @@ def _one_film(parts: Sequence[DrawingPart], areas: Sequence[Region]) -> Region:
     tree = shapely.STRtree([areas[int(k)].polygons for k in whites])
     seen = []
     for k in inks:
+        pause()
         near = whites[tree.query(areas[k].polygons, predicate="intersects")]
         seen.append(difference(areas[k], [areas[j] for j in sorted(near.tolist()) if j > k]))
     return union(seen)

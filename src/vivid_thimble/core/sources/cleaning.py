@@ -17,8 +17,9 @@ from msgspec import Struct
 
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.flatten import flatten
-from vivid_thimble.core.geometry.path import Box, Path, box_round, diagonal
+from vivid_thimble.core.geometry.path import Box, Contour, Path, box_round, diagonal
 from vivid_thimble.core.geometry.repeats import repeats
+from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.sources.drawing import WHITE, Colour, Drawing, DrawingPart
 from vivid_thimble.core.sources.page import is_far_off, off_page, page_clip, reach
 from vivid_thimble.core.sources.stairs import step_of, without_steps
@@ -224,7 +225,7 @@ def doubled_parts(parts: Sequence[DrawingPart], size: float) -> list[int]:
     if size <= 0.0:
         return []
     scale = Affine.scaling(1.0 / size)
-    lines = [part.lines.transformed(scale).contours if part.is_opaque else () for part in parts]
+    lines = [_laid_out(part, scale) if part.is_opaque else () for part in parts]
     owner = [k for k, contours in enumerate(lines) for contour in contours if len(contour)]
     contours = [contour for own in lines for contour in own if len(contour)]
     met: Counter[tuple[int, int]] = Counter()
@@ -240,6 +241,11 @@ def doubled_parts(parts: Sequence[DrawingPart], size: float) -> list[int]:
     return sorted(found)
 
 
+def _laid_out(part: DrawingPart, scale: Affine) -> tuple[Contour, ...]:
+    pause()
+    return part.lines.transformed(scale).contours
+
+
 def hidden_parts(parts: Sequence[DrawingPart], covered: Sequence[shapely.MultiPolygon]) -> list[int]:
     """Numbers of parts of which nothing is seen because later opaque ones lie over them."""
     if len(parts) > MOST_HIDDEN_LOOKED_AT:
@@ -247,6 +253,7 @@ def hidden_parts(parts: Sequence[DrawingPart], covered: Sequence[shapely.MultiPo
     tree = shapely.STRtree(list(covered))
     found = []
     for k, area in enumerate(covered):
+        pause()
         if area.is_empty:
             continue
         over = [int(j) for j in tree.query(area, predicate="intersects") if j > k and parts[j].is_opaque]
@@ -268,6 +275,7 @@ def _stairs(parts: list[DrawingPart], on: bool, size: float, report: list[Cleane
     places: list[Point] = []
     out = []
     for part in parts:
+        pause()
         steps = [step_of(c, size) for c in part.path.contours] if part.stroke is None else []
         found = [c for c, step in zip(part.path.contours, steps, strict=False) if step is not None]
         for contour in found:
@@ -290,6 +298,7 @@ def _open_outlines(parts: list[DrawingPart], on: bool, size: float, report: list
     largest = 0.0
     out = []
     for part in parts:
+        pause()
         open_ones = [] if part.stroke is not None else [c for c in part.path.contours if c.gap > CLOSED_SHARE * size]
         for contour in open_ones:
             start, end = contour.segments[0, 0], contour.segments[-1, 3]
@@ -310,6 +319,7 @@ def _crossings(parts: list[DrawingPart], on: bool, report: list[Cleaned]) -> lis
     places: list[Point] = []
     out = []
     for part in parts:
+        pause()
         crossing = [] if part.stroke is not None else _self_crossing(part.path)
         places += [(float(x), float(y)) for x, y in (part.own.apply(np.array(at)) for at in crossing)]
         out.append(replace(part, rule="nonzero") if crossing and not on else part)

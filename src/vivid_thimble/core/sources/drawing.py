@@ -18,6 +18,7 @@ from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region, difference, intersection, union
 from vivid_thimble.core.geometry.stroke import Stroke, StrokeStyle, stroke_outlines
 from vivid_thimble.core.geometry.tolerances import STROKE_MM
+from vivid_thimble.core.pauses import pause
 
 Colour = tuple[int, int, int]
 """red, green, blue, 0 to 255"""
@@ -131,6 +132,7 @@ def regions_of(parts: Sequence[DrawingPart], affine: Affine) -> list[Region]:
     outlines = iter(stroke_outlines(strokes))
     found = []
     for part, whole, size in zip(parts, maps, sizes, strict=True):
+        pause()
         if part.stroke is None:
             found.append(Region.from_path(part.path.transformed(whole), part.rule))
         else:

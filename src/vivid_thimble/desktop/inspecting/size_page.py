@@ -45,6 +45,7 @@ class SizePage(Panel):
         self.deciding = QPushButton()
         self.deciding.setObjectName("decidingPlace")
         self.deciding.setToolTip(tr("Show the place that decides"))
+        self.deciding.setAccessibleName(tr("The place that decides"))
         self.deciding.clicked.connect(self._show_deciding)
         self.column.addWidget(self.deciding)
         self.stays = self.hint()

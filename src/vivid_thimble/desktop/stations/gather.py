@@ -8,6 +8,8 @@ from functools import partial
 from pathlib import Path as FilePath
 from typing import Any
 
+import numpy as np
+import shapely
 from msgspec.structs import replace
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QIcon, QPixmap
@@ -75,6 +77,7 @@ from vivid_thimble.core.sources.monogram import Monogram
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.desktop.bundle_dialog import BundleDialog
+from vivid_thimble.desktop.evaluator import Arriving
 from vivid_thimble.desktop.face_book import favourite_faces, recent_faces, remember_face
 from vivid_thimble.desktop.file_kinds import DRAWINGS
 from vivid_thimble.desktop.gathering.drawing_panel import DrawingPanel
@@ -103,6 +106,7 @@ ALIGNS = (
 BENDS = (("straight", "Straight"), ("hill", "Over a hill"), ("valley", "Through a valley"))
 STURDY_FACE = "bundled:League Spartan"
 FORM_SIZE = QSize(30, 26)
+FRESH_EDITS = ("Add words", "Change the words")
 FRESH_SHARE = 0.8
 """A new element takes this share of the item's width or height, whichever is smaller."""
 
@@ -111,12 +115,17 @@ class GatherStation(Station):
     KEY = "gather"
     QUESTION = "What goes on it? Words, drawings, or both."
     audition_wanted = Signal()
+    sketch_wanted = Signal(object)
+    """Outlines to be seen on the table until the result is there; None for none any more."""
     set_wanted = Signal()
     places_wanted = Signal(object)
     underlay_changed = Signal(object)
     """Places on the item (mm) to be ringed."""
 
     def build(self) -> None:
+        self._sketched = False
+        self._fresh = ""
+        """The element that came in last."""
         buttons = QGridLayout()
         buttons.setSpacing(6)
         self.words_button = QPushButton(tr("Add &words"))
@@ -299,6 +308,9 @@ class GatherStation(Station):
 
     def show_result(self) -> None:
         result, chosen = self.session.result, self.session.chosen
+        if self._sketched and not self.session.is_stale:
+            self._sketched = False
+            self.sketch_wanted.emit(None)
         trouble, notes = "", ""
         element = result.element(chosen) if result is not None else None
         if element is not None:
@@ -411,9 +423,23 @@ class GatherStation(Station):
             placement=Placement(height=job.item.height * FRESH_SHARE),
         )
         self._add("Add a drawing", element)
+        self._show_sketch(opened, element.placement.height or 0.0)
         self.drawing.turn_to("cleaning")
         if opened.says:
             self.told.emit(opened.says)
+
+    def _show_sketch(self, opened: OpenedDrawing, height: float) -> None:
+        """The outlines as they came, about where the drawing will lie, until it is worked out."""
+        if opened.sketch is None or opened.sketch.is_empty:
+            return
+        item = self.session.job.item
+        left, top, right, bottom = opened.sketch.bounds
+        scale = min(height / max(bottom - top, 1e-9), FRESH_SHARE * item.width / max(right - left, 1e-9))
+        away = np.array([(left + right) / 2.0, (top + bottom) / 2.0])
+        middle = np.array([item.width / 2.0, item.height / 2.0])
+        lies = shapely.transform(opened.sketch, lambda points: (points - away) * scale + middle)
+        self._sketched = True
+        self.sketch_wanted.emit([lies])
 
     def _add_picture(self, opened: OpenedPicture) -> None:
         job = self.session.job
@@ -428,12 +454,18 @@ class GatherStation(Station):
         if opened.says:
             self.told.emit(opened.says)
 
+    def _is_fresh(self) -> bool:
+        """Whether the words in hand came in just now and nothing but their text was changed: they still fit themselves
+        into the room."""
+        return self._fresh == self.session.chosen and self.session.undo_name() in FRESH_EDITS
+
     def _add(self, title: str, element: Element) -> None:
         def added(layer: Layer) -> Layer:
             return replace(layer, elements=(*layer.elements, element))
 
         self.session.choose(element.id)
-        self.session.change(title, with_layer(self.session.job, added))
+        self.session.change(title, with_layer(self.session.job, added), aim=Arriving(element.id))
+        self._fresh = element.id
         self.session.choose(element.id)
 
     def _choose_drawing(self) -> None:
@@ -654,7 +686,8 @@ class GatherStation(Station):
             return replace(element, name=text.strip() or element.name, source=replace(element.source, text=text))
 
         job = with_element(self.session.job, self.session.chosen, retyped)
-        self.session.change("Change the words", job, merge=f"text {self.session.chosen}")
+        aim = Arriving(self.session.chosen) if self._is_fresh() else None
+        self.session.change("Change the words", job, merge=f"text {self.session.chosen}", aim=aim)
 
     def _fill_faces(self) -> None:
         """Bundled faces, then favourites and those used last, then the ways to others."""

@@ -16,7 +16,7 @@ from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.job import with_item
 from vivid_thimble.core.job_sheet import job_sheet
 from vivid_thimble.core.lengths import Unit
-from vivid_thimble.core.place_card import is_worked_from_behind, placing_words, placings
+from vivid_thimble.core.place_card import SHEET, is_worked_from_behind, placing_lines, placings
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.room import measured_from
 from vivid_thimble.desktop.panel import say_it_was, show_films
@@ -94,7 +94,7 @@ class WeedStation(Station):
                 label.setText("")
             self.flip.hide()
             return
-        self.place.setText("\n".join(tr(one) for one in place_lines(result, unit)))
+        self.place.setText("\n".join(place_lines(result, unit)))
         plans = self.session.insights.weedings
         if plans is None:
             self.reason.setText(tr("Working out the order…"))
@@ -150,10 +150,13 @@ class WeedStation(Station):
 
 def place_lines(result: ItemResult, unit: Unit) -> list[str]:
     """Where it is measured from, then a line for every film and piece."""
-    lines = ["As you stand before it, working from behind."] if is_worked_from_behind(result.item) else []
+    lines = [tr("As you stand before it, working from behind.")] if is_worked_from_behind(result.item) else []
     if told := measured_from(result.item):
-        lines.append(told)
-    return [*lines, *(placing_words(one, unit) for one in placings(result))]
+        lines.append(tr(told))
+    for one in placings(result):
+        title = one.film if one.part is None else f"{one.film}, {tr(one.part) if one.part == SHEET else one.part}"
+        lines += ["", title, *(f"   {tr(line)}" for line in placing_lines(one, unit))]
+    return lines
 
 
 def _shares(effort: Effort) -> str:

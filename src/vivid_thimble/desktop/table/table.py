@@ -31,6 +31,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from vivid_thimble.core.blanks.bend import Bend
+from vivid_thimble.core.blanks.kinds import Ball
 from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.inspect.findings import Finding
@@ -38,7 +39,7 @@ from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.job import Job
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.results import FoundBridges, ItemResult
-from vivid_thimble.core.room import OnItem, bend_of, room_box, shown_box, thing_box, thing_outline
+from vivid_thimble.core.room import OnItem, bend_of, has_edges_beside, room_box, shown_box, thing_box, thing_outline
 from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.core.widths.widthmap import Chords
 from vivid_thimble.desktop.preferences import read_preferences
@@ -327,6 +328,15 @@ class Table(QWidget):
         """Where the rulers begin: the upper left corner of the thing."""
         return self._edges[0], self._edges[1]
 
+    @property
+    def _edges_in_sight(self) -> Box:
+        """The thing's edges; those at the back of round things as far as the front shows them."""
+        left, top, right, bottom = self._edges
+        if self.job is None or has_edges_beside(self.job.item) or isinstance(self.job.item.blank, Ball):
+            return self._edges
+        middle, reach = self.job.item.width / 2.0, (right - left) / 4.0
+        return max(left, middle - reach), top, min(right, middle + reach), bottom
+
     def zoom_to_fit(self) -> None:
         """The item, and whatever of the design runs over it, with some room."""
         if self.job is None:
@@ -474,7 +484,8 @@ class Table(QWidget):
         if not self.hands.moved.isNull():
             return
         left, top, right, bottom = self.result.bounds
-        near_x, near_y, far_x, far_y = self._edges
+        near_x, near_y, far_x, far_y = self._edges_in_sight
+        near_x, far_x = min(near_x, left), max(far_x, right)
         x, y = (left + right) / 2, (top + bottom) / 2
         ends = (
             ((near_x, y), (left, y)),
