@@ -130,7 +130,8 @@ def test_a_drawing_joins_the_words_and_is_dragged_and_nudged(hand: Hand) -> None
     session, table = hand.window.session, hand.window.table
     assert [e.name for e in session.job.item.layers[0].elements] == ["Wandering Heron", DRAWING]
     box = session.result.layers[0].elements[1].parts[0].region.bounds
-    start = table.to_widget((box[0] + box[2]) / 2, (box[1] + box[3]) / 2).toPoint()
+    places = [table.to_widget(box[0] + s * (box[2] - box[0]), box[1] + t * (box[3] - box[1])) for s in (0.5, 0.2, 0.8) for t in (0.5, 0.1, 0.9)]  # fmt: skip
+    start = next(at for at in places if table.tag_at(at) < 0).toPoint()
     hand.bot.mousePress(table, Qt.MouseButton.LeftButton, pos=start)
     hand.bot.mouseMove(table, start + QPoint(-20, 0))
     hand.bot.mouseMove(table, start + QPoint(-60, 0))

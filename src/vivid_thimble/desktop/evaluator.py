@@ -68,11 +68,14 @@ class Arriving:
 
     TITLE: ClassVar[str] = "Size of the new element"
     element: str
+    says: str = ""
+    """What is to be said of it anyway."""
 
     def reached(self, job: Job, assets: dict[str, bytes], cache: Cache) -> tuple[Job, str]:
         from vivid_thimble.core.arrival import arrived
 
-        return arrived(job, self.element, assets, cache)
+        job, said = arrived(job, self.element, assets, cache)
+        return job, " ".join(one for one in (self.says, said) if one)
 
 
 @dataclass(frozen=True)

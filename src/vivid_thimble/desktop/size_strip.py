@@ -16,7 +16,8 @@ from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.room import size_in_words
 from vivid_thimble.desktop.marks import draw_verdict
 from vivid_thimble.desktop.number_field import NumberField
-from vivid_thimble.desktop.theme import ONE_ROW_SCALE, Palette, px, text_scale
+from vivid_thimble.desktop.theme import Palette, px, text_scale
+from vivid_thimble.desktop.two_groups import NameLabel, TwoGroups
 from vivid_thimble.desktop.words import tr
 
 if TYPE_CHECKING:  # it brings the numeric libraries
@@ -61,7 +62,7 @@ class Gauge(QAbstractButton):
         self.show_reading(self.reading)
 
     def sizeHint(self) -> QSize:
-        return QSize(px(124), px(62))
+        return QSize(px(104), px(62))
 
     def minimumSizeHint(self) -> QSize:
         return QSize(px(104), px(62))
@@ -134,7 +135,7 @@ class SizeStrip(QWidget):
         super().__init__()
         self.setObjectName("sizeStrip")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.item_name, self.item_facts = QLabel(), QLabel()
+        self.item_name, self.item_facts = NameLabel(), NameLabel()
         self.item_name.setObjectName("stripItemName")
         self.item_name.setStyleSheet(f"font-weight: 600; font-size: {12 * text_scale():.1f}pt;")
         self.item_facts.setProperty("role", "hint")
@@ -188,11 +189,10 @@ class SizeStrip(QWidget):
             size.addWidget(label)
             field.setFixedWidth(px(96))
             size.addWidget(field)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(14, 6, 14, 6)
-        row = QHBoxLayout()
+        about = QWidget()
+        row = QHBoxLayout(about)
+        row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
-        whole.addLayout(row)
         walk = QHBoxLayout(self.item_buttons)
         walk.setContentsMargins(0, 0, 0, 0)
         walk.setSpacing(4)
@@ -201,12 +201,16 @@ class SizeStrip(QWidget):
         row.addLayout(left, 2)
         row.addWidget(self.item_buttons)
         row.addLayout(size)
-        row.addSpacing(6)
-        if text_scale() > ONE_ROW_SCALE:  # the gauges get a row of their own
-            row = QHBoxLayout()
-            whole.addLayout(row)
+        told = QWidget()
+        row = QHBoxLayout(told)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
         for gauge in self.gauges.values():
             row.addWidget(gauge, 1)
+        self._groups = TwoGroups(about, told, (14, 6, 14, 6), spacing=14)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(self._groups)
 
     def show_job(self, job: Job) -> None:
         item = job.item
@@ -216,6 +220,7 @@ class SizeStrip(QWidget):
         self.item_name.setText(item.name)
         size = tr(size_in_words(item, job.unit))
         self.item_facts.setText(f"{size} · {tr(METHOD_WORDS[item.method])} {tr(SIDE_WORDS[item.side])}")
+        self._groups.arrange()
         for field in (self.width_field, self.height_field):
             field.set_unit(job.unit)
 

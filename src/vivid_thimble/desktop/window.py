@@ -55,6 +55,7 @@ from vivid_thimble.desktop.table.table import LOOKS, Look, Table
 from vivid_thimble.desktop.table.wishes import TableWishes
 from vivid_thimble.desktop.theme import ONE_ROW_SCALE, Palette, px, text_scale
 from vivid_thimble.desktop.trays import Trays
+from vivid_thimble.desktop.two_groups import TwoGroups
 from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.work_path import WorkPath
 from vivid_thimble.desktop.workshop import Workshop
@@ -161,14 +162,11 @@ class MainWindow(QMainWindow):
         self.statusBar().setFixedHeight(px(STATUS_HEIGHT))  # the table must not jump when the button comes and goes
 
     def _look_bar(self) -> QWidget:
-        bar = QWidget()
-        bar_rows = QVBoxLayout(bar)
-        bar_rows.setContentsMargins(10, 5, 10, 5)
-        bar_rows.setSpacing(4)
-        row = QHBoxLayout()
+        looks, zooms = QWidget(), QWidget()
+        row = QHBoxLayout(looks)
+        row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
-        bar_rows.addLayout(row)
-        group = QButtonGroup(bar)
+        group = QButtonGroup(looks)
         self.look_buttons: dict[str, QPushButton] = {}
         for number, (look, word) in enumerate(LOOKS, start=1):
             button = self._bar_button(word, f"look_{look}", f"Ctrl+{number}", partial(self.set_look, look))
@@ -177,17 +175,16 @@ class MainWindow(QMainWindow):
             group.addButton(button)
             row.addWidget(button)
             self.look_buttons[look] = button
-        if text_scale() > ONE_ROW_SCALE:
-            row.addStretch()
-            row = QHBoxLayout()
-            row.setSpacing(0)
-            bar_rows.addLayout(row)
+        row.addStretch()
+        row = QHBoxLayout(zooms)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
         row.addStretch()
         row.addWidget(self._bar_button("−", "zoomOut", "Ctrl+-", partial(self.table.zoom_by, 0.8)))
         row.addWidget(self._bar_button("+", "zoomIn", "Ctrl++", partial(self.table.zoom_by, 1.25)))
         row.addWidget(self._bar_button("Whole item", "zoomFit", "Ctrl+0", self.table.zoom_to_fit))
         row.addWidget(self._bar_button("True size", "zoomTrue", "Ctrl+9", self.table.zoom_to_true_size))
-        return bar
+        return TwoGroups(looks, zooms, (10, 5, 10, 5), spacing=4, apart=True)
 
     def _bar_button(self, word: str, name: str, key: str, then: Callable[[], object]) -> QPushButton:
         button = QPushButton(tr(word))

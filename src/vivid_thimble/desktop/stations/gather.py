@@ -124,6 +124,7 @@ class GatherStation(Station):
 
     def build(self) -> None:
         self._sketched = False
+        self.session.job_changed.connect(self._let_settle)
         self._fresh = ""
         """The element that came in last."""
         buttons = QGridLayout()
@@ -422,11 +423,9 @@ class GatherStation(Station):
             source=opened.artwork,
             placement=Placement(height=job.item.height * FRESH_SHARE),
         )
-        self._add("Add a drawing", element)
+        self._add("Add a drawing", element, opened.says)
         self._show_sketch(opened, element.placement.height or 0.0)
         self.drawing.turn_to("cleaning")
-        if opened.says:
-            self.told.emit(opened.says)
 
     def _show_sketch(self, opened: OpenedDrawing, height: float) -> None:
         """The outlines as they came, about where the drawing will lie, until it is worked out."""
@@ -450,21 +449,24 @@ class GatherStation(Station):
             source=opened.picture,
             placement=Placement(width=job.item.width * FRESH_SHARE),
         )
-        self._add("Add a picture", element)
-        if opened.says:
-            self.told.emit(opened.says)
+        self._add("Add a picture", element, opened.says)
 
     def _is_fresh(self) -> bool:
         """Whether the words in hand came in just now and nothing but their text was changed: they still fit themselves
         into the room."""
-        return self._fresh == self.session.chosen and self.session.undo_name() in FRESH_EDITS
+        return self._fresh == self.session.chosen
 
-    def _add(self, title: str, element: Element) -> None:
+    def _let_settle(self) -> None:
+        """Any other edit ends that."""
+        if self.session.undo_name() not in FRESH_EDITS:
+            self._fresh = ""
+
+    def _add(self, title: str, element: Element, says: str = "") -> None:
         def added(layer: Layer) -> Layer:
             return replace(layer, elements=(*layer.elements, element))
 
         self.session.choose(element.id)
-        self.session.change(title, with_layer(self.session.job, added), aim=Arriving(element.id))
+        self.session.change(title, with_layer(self.session.job, added), aim=Arriving(element.id, says))
         self._fresh = element.id
         self.session.choose(element.id)
 
