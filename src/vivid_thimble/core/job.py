@@ -338,6 +338,11 @@ def kind_of_source(source: object) -> str:
     return next((word for kind, word in kinds if isinstance(source, kind)), "drawing")
 
 
+def is_spiral(element: Element) -> bool:
+    """Whether it is one line, and its waste one strip."""
+    return isinstance(element.source, LinePortrait) and element.source.lines == "spiral"
+
+
 def in_face(element: Element, face: str) -> Element:
     """An element set in another face; what has no face stays."""
     if not isinstance(element.source, Words | Monogram | LetterGrid):

@@ -28,7 +28,7 @@ from vivid_thimble.core.geometry.region import Region, difference, intersection
 from vivid_thimble.core.inspect.findings import accepting, order_of
 from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
-from vivid_thimble.core.job import Item, Job, Layer, plain, scaled_design, with_followers_led
+from vivid_thimble.core.job import Item, Job, Layer, is_spiral, plain, scaled_design, with_followers_led
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.results import ElementResult, FoundBridges, ItemResult, LayerResult, Problem
 from vivid_thimble.core.room import Snip, bend_of, sheet_room, snips, stencil_box
@@ -208,7 +208,7 @@ def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache
         level=level,
         bend=bend,
         sheet_box=sheet_box,
-        waste_cuts=() if item.is_stencil else _waste_cuts(item, kept, sheet_key, cache),
+        waste_cuts=() if item.is_stencil else _waste_cuts(item, one, kept, sheet_key, cache),
     )
 
 
@@ -234,11 +234,13 @@ def _stencil_of(item: Item, box: Box, design: Region, marks: Parts) -> Region:
     return _cut_out(_laid(outline, bend_of(item)), design, marks)
 
 
-def _waste_cuts(item: Item, kept: Region, key: str, cache: Cache) -> tuple[Path, ...]:
-    wanted = repr((item.weeding_box, item.relief))
+def _waste_cuts(item: Item, one: _Designed, kept: Region, key: str, cache: Cache) -> tuple[Path, ...]:
+    """The weeding box and the relief cuts; never through the one strip of a spiral."""
+    relief = item.relief and not any(is_spiral(element.element) for element in one.elements)
+    wanted = repr((item.weeding_box, relief))
     return cache.get(
         content_key("waste cuts", key, wanted),
-        lambda: waste_cuts(kept.polygons, item.weeding_box, relief=item.relief),
+        lambda: waste_cuts(kept.polygons, item.weeding_box, relief=relief),
     )
 
 

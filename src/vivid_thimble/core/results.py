@@ -17,7 +17,7 @@ from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline
 from vivid_thimble.core.inspect.findings import Accepted, Finding, Point
 from vivid_thimble.core.inspect.inspection import Inspection
-from vivid_thimble.core.job import Element, Item, Layer, mirror_reason
+from vivid_thimble.core.job import Element, Item, Layer, is_spiral, mirror_reason
 from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.room import edges_of
 from vivid_thimble.core.sources.cleaning import Cleaned
@@ -147,6 +147,11 @@ class LayerResult:
         return left, top, right, bottom
 
     @property
+    def is_one_strip(self) -> bool:
+        """Whether its waste is one long strip, the spiral of a portrait, which no cut may part."""
+        return any(is_spiral(element.element) for element in self.elements)
+
+    @property
     def is_sheet(self) -> bool:
         """Whether the film is a sheet with the design cut out of it."""
         return self.sheet_box is not None
@@ -221,6 +226,7 @@ class ItemResult:
                 is_sheet=item.is_stencil,
                 flipped=item.weeding_flipped,
                 margin=item.weeding_box,
+                parted=not layer.is_one_strip,
             )
             for layer in self.layers
         )

@@ -33,6 +33,24 @@ from vivid_thimble.core.steps import Slice, Step, Weld
 
 MOST_NAMES = 500
 LARGEST_LIST_BYTES = 2_000_000
+LONGEST_NAME = 80
+"""What is longer than this is a sentence, or no text at all."""
+NO_LISTS = (
+    ".svg",
+    ".dxf",
+    ".pdf",
+    ".html",
+    ".htm",
+    ".xml",
+    ".json",
+    ".py",
+    ".md",
+    ".thimble",
+    ".plt",
+    ".hpgl",
+    ".ps",
+    ".eps",
+)
 NAME_HEADINGS = ("name", "names", "word", "words", "text")
 
 
@@ -62,6 +80,8 @@ def names_in_file(path: FilePath) -> list[str]:
     names = names_in_table(text) if path.suffix.lower() in (".csv", ".tsv") else names_in_text(text)
     if not names:
         raise InputRefused(f"{path.name} holds no names: write one a line, or a table with a column of names.")
+    if any(len(name) > LONGEST_NAME or not name.isprintable() for name in names) or path.suffix.lower() in NO_LISTS:
+        raise InputRefused(f"{path.name} is no list of names: choose a text file or a table (CSV).")
     return names
 
 

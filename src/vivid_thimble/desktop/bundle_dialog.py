@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
-    QDialog,
     QHBoxLayout,
     QLabel,
     QListWidget,
@@ -16,6 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from vivid_thimble.core.formats.bundle import Bundle, Entry
+from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.words import tr
 
 KIND_WORDS = {
@@ -28,7 +28,7 @@ KIND_WORDS = {
 }
 
 
-class BundleDialog(QDialog):
+class BundleDialog(QuietDialog):
     """``drawings_chosen`` carries the entries to add, ``fonts_wanted`` asks to keep all fonts."""
 
     drawings_chosen = Signal(object)
@@ -75,7 +75,7 @@ class BundleDialog(QDialog):
         self.take_button = QPushButton()
         self.take_button.setObjectName("bundleTake")
         self.take_button.setProperty("role", "main")
-        self.take_button.setDefault(True)
+        self.main_button = self.take_button
         self.take_button.clicked.connect(lambda _=False: self._take())
         row.addWidget(self.take_button)
         column.addLayout(row)

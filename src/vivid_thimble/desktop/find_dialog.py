@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QDialog, QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from vivid_thimble.core.job import elements_of
+from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.words import tr
 
 
-class FindDialog(QDialog):
+class FindDialog(QuietDialog):
     """Type a part of the name, Enter takes the first one. ``found``: it is in hand now."""
 
     found = Signal()

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QListWidget, QVBoxLayout, QWidget
 
 from vivid_thimble.core.job import Guide, with_item
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.room import thing_box
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.panel import push_button
+from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.words import tr
 
@@ -18,7 +19,7 @@ FROM = (("left", "from the left edge"), ("right", "from the right edge"), ("top"
         ("bottom", "from the lower edge"))  # fmt: skip
 
 
-class GuidesDialog(QDialog):
+class GuidesDialog(QuietDialog):
     """A list of the guides of the item in hand; one is added by a length and an edge."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:

@@ -9,7 +9,6 @@ from pathlib import Path as FilePath
 from PySide6.QtCore import QPoint, QRect, Qt, QUrl, Signal
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import (
-    QDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -22,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from vivid_thimble.desktop.panel import push_button
+from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.theme import palette_in_use, px
 from vivid_thimble.desktop.words import tr
 
@@ -45,7 +45,7 @@ def sections_of(text: str) -> list[tuple[int, str, str]]:
     return found
 
 
-class HelpDialog(QDialog):
+class HelpDialog(QuietDialog):
     """The guide: headings on the left, the chosen part on the right, a field to find words."""
 
     def __init__(self, parent: QWidget | None = None) -> None:

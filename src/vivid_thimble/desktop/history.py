@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from vivid_thimble.core.results import ItemResult
+from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.table.many_points import painted_large
 from vivid_thimble.desktop.table.outlines import Outlines
@@ -35,7 +36,7 @@ def small_picture(result: ItemResult, palette: Palette) -> QImage:
     return painted_large(PICTURE, 2.0, paint)
 
 
-class HistoryDialog(QDialog):
+class HistoryDialog(QuietDialog):
     """Stays open beside the window while one works."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:

@@ -7,7 +7,6 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QIcon, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap, QTransform
 from PySide6.QtWidgets import (
     QComboBox,
-    QDialog,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -22,6 +21,7 @@ from vivid_thimble.core.lengths import fine_unit
 from vivid_thimble.core.sources.colours import to_hex
 from vivid_thimble.core.sources.drawing import Drawing, DrawingPart
 from vivid_thimble.desktop.number_field import NumberField
+from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.swatch import swatch_icon
 from vivid_thimble.desktop.theme import PALETTES
@@ -34,7 +34,7 @@ MOST_PICTURES = 1500
 SLACK_PX = 4.0
 
 
-class PartsDialog(QDialog):
+class PartsDialog(QuietDialog):
     """Beside the window; every choice is made in the job at once and can be undone."""
 
     def __init__(self, session: Session, drawing: Drawing, parent: QWidget | None = None) -> None:

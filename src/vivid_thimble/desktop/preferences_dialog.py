@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QCheckBox,
     QComboBox,
-    QDialog,
     QFileDialog,
     QFormLayout,
     QHBoxLayout,
@@ -41,6 +40,7 @@ from vivid_thimble.desktop.preferences import (
     keep_preferences,
     read_preferences,
 )
+from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.theme import palette_in_use, px
 from vivid_thimble.desktop.words import tr
 
@@ -58,7 +58,7 @@ FIXED_KEYS = (
 )
 
 
-class PreferencesDialog(QDialog):
+class PreferencesDialog(QuietDialog):
     """``changed``: the preferences that were kept."""
 
     changed = Signal(object)

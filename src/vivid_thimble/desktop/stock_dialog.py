@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QColorDialog,
     QComboBox,
-    QDialog,
     QFileDialog,
     QFormLayout,
     QHBoxLayout,
@@ -52,6 +51,7 @@ from vivid_thimble.core.stock import (
 )
 from vivid_thimble.desktop.number_field import FigureField, NumberField
 from vivid_thimble.desktop.panel import push_button, set_role, tab_row
+from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.size_strip import METHOD_WORDS
 from vivid_thimble.desktop.swatch import swatch
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
@@ -144,7 +144,7 @@ LABEL_NOTE = (
 )
 
 
-class StockDialog(QDialog):
+class StockDialog(QuietDialog):
     """``told``: a sentence about what was done is shown below the list."""
 
     def __init__(self, workshop: Workshop, unit: Unit, parent: QWidget | None = None) -> None:

@@ -15,6 +15,7 @@ from vivid_thimble.desktop.stations.stops import STATIONS
 from vivid_thimble.desktop.theme import room_px
 
 if TYPE_CHECKING:
+    from vivid_thimble.desktop.stations.cut import CutStation
     from vivid_thimble.desktop.stations.gather import GatherStation
     from vivid_thimble.desktop.stations.inspect import InspectStation
     from vivid_thimble.desktop.stations.measure import MeasureStation
@@ -84,6 +85,16 @@ class Trays(QStackedWidget):
         return self._as(InspectStation)
 
     @property
+    def cut(self) -> CutStation:
+        from vivid_thimble.desktop.stations.cut import CutStation
+
+        return self._as(CutStation)
+
+    def show_lie(self, *, as_cut: bool) -> None:
+        for station in self._built.values():
+            station.show_lie(as_cut=as_cut)
+
+    @property
     def weed(self) -> WeedStation:
         from vivid_thimble.desktop.stations.weed import WeedStation
 
@@ -105,11 +116,14 @@ class Trays(QStackedWidget):
         station.told.connect(window.tell)
         station.finding_chosen.connect(window.show_finding)
         station.look_wanted.connect(window.set_look)
+        station.lie_chosen.connect(window.show_as_cut)
+        station.show_lie(as_cut=window.as_cut)
         own = {
             "measure": self._connect_measure,
             "gather": self._connect_gather,
             "shape": self._connect_shape,
             "inspect": self._connect_inspect,
+            "cut": self._connect_cut,
             "weed": self._connect_weed,
         }.get(station.KEY)
         if own is not None:
@@ -144,7 +158,11 @@ class Trays(QStackedWidget):
         table.bridge_out.connect(bridges.take_out)
 
     def _connect_weed(self) -> None:
-        self.weed.film_chosen.connect(lambda _: self._window.show_insights())
+        self.weed.film_chosen.connect(self._window.show_film)
+        self.weed.pick_lit.connect(self._window.table.light_pick)
+
+    def _connect_cut(self) -> None:
+        self.cut.film_chosen.connect(self._window.show_film)
 
     def _connect_inspect(self) -> None:
         inspect, window = self.inspect, self._window

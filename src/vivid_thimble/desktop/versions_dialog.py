@@ -7,7 +7,6 @@ from pathlib import Path as FilePath
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
-    QDialog,
     QHBoxLayout,
     QLabel,
     QListWidget,
@@ -23,11 +22,12 @@ from vivid_thimble.core.folders import versions_folder
 from vivid_thimble.core.job import Job
 from vivid_thimble.core.project import open_project
 from vivid_thimble.core.versions import KeptVersion, versions_of
+from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.words import tr
 
 
-class VersionsDialog(QDialog):
+class VersionsDialog(QuietDialog):
     """A list of states with what differs from the job as it is now. ``open_wanted``: the file to open as a new job."""
 
     open_wanted = Signal(object)

@@ -6,7 +6,9 @@ from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from pathlib import Path as FilePath
+from typing import TYPE_CHECKING
 
+from msgspec import structs
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import (
     QActionGroup,
@@ -65,6 +67,9 @@ PATIENCE_MS = 150
 """Work that takes longer can be stopped."""
 HANDLES_IN = ("gather", "shape")
 """Stations in which what is in hand shows its handles."""
+if TYPE_CHECKING:
+    from vivid_thimble.core.sheet_view import SheetView
+
 STATION_LOOKS: dict[str, Look] = {"cut": "cut", "weed": "waste"}
 
 
@@ -100,6 +105,10 @@ class MainWindow(QMainWindow):
         self.commands = Commands(self)
         self.dialogs = Dialogs(self)
         self.station_in_hand = station
+        self.as_cut = True
+        self._sheet: SheetView | None = None
+        self._made_sheet: SheetView | None = None
+        self._sheet_key: tuple[object, ...] = ()
         self.room = QStackedWidget()
         self.start_page = StartPage(self.session.workshop)
         self.strip = SizeStrip(palette)
@@ -318,6 +327,7 @@ class MainWindow(QMainWindow):
     def set_look(self, key: Look) -> None:
         self.look_buttons[key].setChecked(True)
         self.table.set_look(key)
+        self._show_on_table()
         wanted: dict[str, tuple[Name, ...]] = {
             "widths": ("widths",),
             "surface": ("lost",),
@@ -337,9 +347,15 @@ class MainWindow(QMainWindow):
             words = surface_words(self.session.result, insights.lost) if insights.has("lost") else "Working it out…"
             self.table.show_lost(insights.lost, words)
         elif self.table.look == "waste":
-            film = self.trays.weed.film
+            film = self._film_in_hand()
             plans = insights.weedings
-            self.table.show_plan(plans[min(film, len(plans) - 1)] if plans else None, film)
+            plan = plans[min(film, len(plans) - 1)] if plans else None
+            if self._sheet is not None:
+                from vivid_thimble.core.sheet_view import plan_on_sheet
+
+                self.table.show_plan(None if plan is None else plan_on_sheet(plan, self._sheet), 0)
+            else:
+                self.table.show_plan(plan, film)
         elif self.table.look == "item":
             self.table.show_on_item(insights.on_item)
 
@@ -368,7 +384,7 @@ class MainWindow(QMainWindow):
             self.table.forget_result()
         self._doing = "measuring…"
         self._patience.start()
-        self.table.show_job(job, self.session.picked)
+        self._show_on_table()
         undo, redo = self.session.undo_name(), self.session.redo_name()
         self.undo_action.setText(tr(f"&Undo: {undo}" if undo else "&Undo"))
         self.redo_action.setText(tr(f"&Redo: {redo}" if redo else "&Redo"))
@@ -387,12 +403,55 @@ class MainWindow(QMainWindow):
         if result is None:
             return
         self._show_sizes_in_strip()
-        self.table.show_result(result)
+        self._show_on_table()
         self.show_insights()
         self._show_standings()
         self._show_state()
         if result.item.id == self.session.job.item.id:
             self.session.remember_picture(partial(small_picture, result, self.table.colours))
+
+    # -- the film as it is cut --------------------------------------------------------
+
+    def show_as_cut(self, as_cut: bool) -> None:
+        """Whether Cut and Weed & apply show the film as it lies in the cutter, or as it goes on."""
+        self.as_cut = as_cut
+        self.trays.show_lie(as_cut=as_cut)
+        self.show_film()
+
+    def show_film(self, _film: int = 0) -> None:
+        """Another film, or the same one otherwise."""
+        self._show_on_table()
+        self.show_insights()
+
+    def _film_in_hand(self) -> int:
+        """The number of the film that the station in hand is about, from 0."""
+        return self.trays.cut.film if self.station_in_hand == "cut" else self.trays.weed.film
+
+    def _wanted_sheet(self) -> SheetView | None:
+        """The film in hand as it is cut, where that is what is looked at; worked out once."""
+        result, job = self.session.result, self.session.job
+        wanted = self.as_cut and self.station_in_hand in STATION_LOOKS and self.table.look in STATION_LOOKS.values()
+        if not wanted or result is None or result.bounds is None or result.item.id != job.item.id:
+            return None
+        key = result, min(self._film_in_hand(), len(result.layers) - 1), job.carrier
+        if self._sheet_key != key:
+            from vivid_thimble.core.sheet_view import sheet_view  # here: it brings the numeric libraries
+
+            self._sheet_key, self._made_sheet = key, sheet_view(*key)
+        return self._made_sheet
+
+    def _show_on_table(self) -> None:
+        """The job with its design, or one film as it is cut."""
+        job, result = self.session.job, self.session.result
+        was, self._sheet = self._sheet, self._wanted_sheet()
+        self.table.shows_sheet = self._sheet is not None
+        if self._sheet is not None:
+            job, result = structs.replace(job, items=(self._sheet.result.item,), at=0), self._sheet.result
+        self.table.show_job(job, () if self._sheet is not None else self.session.picked)
+        if result is not None and (result is not self.table.result):
+            self.table.show_result(result)
+        if (was is None) != (self._sheet is None):
+            self.table.zoom_to_fit()
 
     def _show_sizes_in_strip(self) -> None:
         result, clean = self.session.result, self.session.clean_sizes

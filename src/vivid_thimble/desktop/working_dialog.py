@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QCloseEvent
-from PySide6.QtWidgets import QDialog, QWidget
+from PySide6.QtWidgets import QWidget
 
+from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.words import tr
 
 
-class WorkingDialog(QDialog):
+class WorkingDialog(QuietDialog):
     """Ends its work however it is closed, then goes."""
 
     def __init__(self, session: Session, name: str, title: str, parent: QWidget | None = None) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QFontMetrics, QResizeEvent
-from PySide6.QtWidgets import QListWidget
+from PySide6.QtWidgets import QListWidget, QListWidgetItem
 
 MARGINS = 28
 """Pixels beside the icon and the text."""
@@ -24,8 +24,21 @@ class WrappingList(QListWidget):
         self.setTextElideMode(Qt.TextElideMode.ElideNone)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
+        self._row_changed = False
+        self.currentRowChanged.connect(self._note_change)
+        self.itemClicked.connect(self._tell_again)
         bar = self.verticalScrollBar()
         bar.rangeChanged.connect(lambda low, high: bar.setEnabled(high > low))  # its handle is gone when all is shown
+
+    def _note_change(self, row: int) -> None:
+        self._row_changed = True
+
+    def _tell_again(self, entry: QListWidgetItem) -> None:
+        """A click on the row that is current already takes it in hand again."""
+        changed, self._row_changed = self._row_changed, False
+        if not changed:
+            self.currentRowChanged.emit(self.row(entry))
+            self._row_changed = False
 
     def make_room(self) -> None:
         """Entries as high as their wrapped text; another height is no change that anybody made."""

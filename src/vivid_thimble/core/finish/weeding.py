@@ -63,11 +63,17 @@ class WeedingPlan:
 
 
 def weeding_plan(
-    inspection: Inspection, kept: MultiPolygon, *, is_sheet: bool, flipped: bool = False, margin: float | None = None
+    inspection: Inspection,
+    kept: MultiPolygon,
+    *,
+    is_sheet: bool,
+    flipped: bool = False,
+    margin: float | None = None,
+    parted: bool = True,
 ) -> WeedingPlan:
     """The picks of one layer whose film is ``kept``. For a stencil's sheet the openings are pulled in
     reading order. ``flipped`` takes the other order than the recommended one. ``margin``: of a weeding box that is cut
-    (None: the box is a suggestion)."""
+    (None: the box is a suggestion). ``parted``: relief cuts may go through its waste."""
     surround = [p for p in inspection.waste if p.is_surround]
     inner = sorted((p for p in inspection.waste if not p.is_surround), key=_reading_order)
     outside_first, reason = _order(inspection, inner, is_sheet=is_sheet)
@@ -75,13 +81,13 @@ def weeding_plan(
         outside_first, reason = not outside_first, f"Your order. Recommended was the other: {reason}"
     order = inner if is_sheet else [*surround, *inner] if outside_first else [*inner, *surround]
     tips = _tips(order)
-    picks = _numbered(order, "Opening" if is_sheet else "Middle", inspection, tips)
+    picks = _numbered(order, "Opening" if is_sheet else "Middle", inspection, tips, parted=parted)
     box = surround[0].box if surround and not is_sheet else None
     relief: tuple[LineString, ...] = ()
     if box is not None and margin is not None:
         box = weeding_box(kept, margin)
-        relief = relief_in(kept, box)
-    elif box is not None:
+        relief = relief_in(kept, box) if parted else ()
+    elif box is not None and parted:
         relief = relief_cuts(kept, box, surround[0].polygon)
     return WeedingPlan(picks, outside_first, reason, _effort(inspection, kept, picks, tips), box, relief)
 
@@ -138,14 +144,18 @@ def _reading_order(piece: Piece) -> tuple[float, float]:
     return piece.at[0], piece.at[1]
 
 
-def _numbered(pieces: Sequence[Piece], word: str, inspection: Inspection, tips: Sequence[int]) -> tuple[Pick, ...]:
+def _numbered(
+    pieces: Sequence[Piece], word: str, inspection: Inspection, tips: Sequence[int], *, parted: bool
+) -> tuple[Pick, ...]:
     necks = [place for place in inspection.gaps.places if _is_neck(place)]
     tree = shapely.STRtree([piece.polygon for piece in pieces])
     places = np.array([shapely.Point(place.at) for place in necks], dtype=object)
     in_piece = tree.query(places, predicate="intersects")[1].tolist()
     picks = []
     for k, piece in enumerate(pieces):
-        if piece.is_surround:
+        if piece.is_surround and not parted:
+            what = "Surround and strip in one: begin at the outer end of the strip, then round and round"
+        elif piece.is_surround:
             what = "Surround: peel it off from a corner, folded back flat"
         elif piece.area < TINY_MM2:
             what = f"{word}, tiny: lift it with a pin hook"

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.theme import palette_in_use
 from vivid_thimble.desktop.words import tr
 
@@ -100,7 +101,7 @@ class RoomFrame(QWidget):
             self.update()
 
 
-class PhotoDialog(QDialog):
+class PhotoDialog(QuietDialog):
     """``taken``: the room that was marked."""
 
     taken = Signal(object)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path as FilePath
 
 from msgspec.structs import replace
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QFileDialog, QPushButton
 
 from vivid_thimble.core.cut.cutting import Cut
@@ -24,7 +25,11 @@ class CutStation(Station):
     KEY = "cut"
     QUESTION = "Does it fit the carrier, and is it the right way round?"
 
+    film_chosen = Signal(int)
+    """The number of the film that is shown, from 0."""
+
     def build(self) -> None:
+        self.add_lie()
         self.section("Carrier")
         self.carrier_box = QComboBox()
         self.carrier_box.setObjectName("carrier")
@@ -33,7 +38,7 @@ class CutStation(Station):
         self.session.insights.changed.connect(self._take_insight)
         self.row("&Carrier", self.carrier_box)
         self.area_line = self.hint()
-        self.film_box = self.choice("cutFilm", (), lambda _: self.show_result())
+        self.film_box = self.choice("cutFilm", (), self._choose_film)
         self.film_row = self.row("&Film", self.film_box)
         self.section("Sheet")
         self.sheet_line = self.hint("", "fine")
@@ -57,6 +62,10 @@ class CutStation(Station):
         )
         self.column.addStretch()
         self._plan: tuple[ItemResult, Carrier, int, Cut | None, str] | None = None
+
+    def _choose_film(self, film: int) -> None:
+        self.show_result()
+        self.film_chosen.emit(film)
 
     def show_job(self) -> None:
         carrier = self.session.job.carrier

@@ -7,12 +7,14 @@ from typing import ClassVar
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QLabel
+from PySide6.QtWidgets import QLabel, QPushButton
 
 from vivid_thimble.desktop.panel import Panel
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.stations.stops import STATIONS
 from vivid_thimble.desktop.words import tr
+
+LIES = (("cut", "As it is cut"), ("on", "As it goes on"))
 
 
 class Station(Panel):
@@ -23,6 +25,8 @@ class Station(Panel):
     told = Signal(str)
     finding_chosen = Signal(int)
     look_wanted = Signal(str)
+    lie_chosen = Signal(bool)
+    """Whether the table shows the film as it is cut (else as it goes on), at the stations that have the choice."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -33,6 +37,7 @@ class Station(Panel):
         question.setWordWrap(True)
         self.column.addWidget(title)
         self.column.addWidget(question)
+        self._lies: dict[str, QPushButton] = {}
         self.build()
         self._stale: dict[str, Callable[[], None]] = {}
         """What has changed while another station was open, and how to show it."""
@@ -59,6 +64,15 @@ class Station(Panel):
             show()
         else:
             self._stale[what] = show
+
+    def add_lie(self) -> None:
+        """A switch between the film as it is cut and as it goes on."""
+        self._lies = self.tabs(LIES, lambda key: self.lie_chosen.emit(key == "cut"), f"{self.KEY}Lie")
+
+    def show_lie(self, *, as_cut: bool) -> None:
+        """The switch as it stands."""
+        if self._lies:
+            self._lies["cut" if as_cut else "on"].setChecked(True)
 
     def build(self) -> None:
         """Add the controls."""

@@ -7,12 +7,13 @@ from pathlib import Path as FilePath
 from msgspec.structs import replace
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QHideEvent, QShowEvent
-from PySide6.QtWidgets import QFileDialog, QPushButton
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QPushButton
 
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.files import write_atomically
 from vivid_thimble.core.finish.effort import Effort
 from vivid_thimble.core.finish.weeding import WeedingPlan
+from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.job import with_item
 from vivid_thimble.core.job_sheet import job_sheet
 from vivid_thimble.core.lengths import Unit
@@ -24,6 +25,20 @@ from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
+CARE = {
+    "decal": "Count the picks: what is still on the film goes onto the item. Transfer tape next, then place by the "
+    "distances above. Makers' labels and local rules come before anything said here.",
+    "film-stencil": "Count the picks: an opening that is still closed takes no paint. Loose middles go across on "
+    "transfer tape. Gloves, fresh air and what the label of paint or paste says come first.",
+    "rigid-stencil": "Nothing is peeled: press the openings out from behind and keep the sheet flat. It is fixed with "
+    "tape or a little spray for stencils; rinse it flat afterwards. Labels come first.",
+    "screen-stencil": "Count the picks. The film goes onto the underside of the mesh; cover what is open round it up "
+    "to the frame. Wash the mesh at once, as the ink's label says.",
+    "heat-film": "Count the picks: what is still there gets pressed. Heat, time and pressure are those of the film's "
+    "label, never guessed. Never heat vinyl film.",
+}
+"""By method, below the distances."""
+
 
 class WeedStation(Station):
     KEY = "weed"
@@ -32,7 +47,11 @@ class WeedStation(Station):
     film_chosen = Signal(int)
     """The number of the film whose picks are shown, from 0."""
 
+    pick_lit = Signal(int)
+    """The number of the pick that is to stand out on the table; -1 for none."""
+
     def build(self) -> None:
+        self.add_lie()
         self.film_box = self.choice("weedFilm", (), self._choose_film)
         self.film_row = self.row("&Film", self.film_box)
         self.effort = self.hint("", "section")
@@ -45,8 +64,13 @@ class WeedStation(Station):
         self.list = WrappingList()
         self.list.setObjectName("picks")
         self.list.setAccessibleName(tr("Picks in order"))
+        self.list.currentRowChanged.connect(self._light)
         self.column.addWidget(self.list, 1)
         self.relief = self.hint()
+        self.relief_tick = QCheckBox(tr("&Cut what is dashed as well"))
+        self.relief_tick.setObjectName("cutRelief")
+        self.relief_tick.clicked.connect(self._cut_relief)
+        self.column.addWidget(self.relief_tick)
         self.sheet_button = QPushButton(tr("Save the job &sheet…"))
         self.sheet_button.setObjectName("saveJobSheet")
         self.sheet_button.clicked.connect(lambda _=False: self._save_sheet())
@@ -54,10 +78,7 @@ class WeedStation(Station):
         self.section("Place it")
         self.place = self.hint()
         self.section("Take care")
-        self.hint(
-            "Count the picks: what is still on the film goes onto the item. Transfer tape next, then place by the "
-            "distances above. Makers' labels and local rules come before anything said here."
-        )
+        self.care = self.hint()
 
         self.session.insights.changed.connect(self._take_insight)
 
@@ -86,7 +107,12 @@ class WeedStation(Station):
             self.show_result()
 
     def show_result(self) -> None:
+        held = self.list.currentRow()
+        self.list.blockSignals(True)
         self.list.clear()
+        self.list.blockSignals(False)
+        self.relief_tick.hide()
+        self.care.setText(tr(CARE[self.session.job.item.method]))
         result, unit = self.session.result, self.session.job.unit
         if result is None or result.margins is None:
             self.reason.setText(tr("Nothing to weed yet."))
@@ -99,13 +125,13 @@ class WeedStation(Station):
         if plans is None:
             self.reason.setText(tr("Working out the order…"))
             return
-        self._show_plan(plans[min(self.film, len(plans) - 1)], result)
+        self._show_plan(plans[min(self.film, len(plans) - 1)], result, held)
 
     def show_stale(self) -> None:
         for label in (self.effort, self.reason, self.place):
             say_it_was(label)
 
-    def _show_plan(self, plan: WeedingPlan, result: ItemResult) -> None:
+    def _show_plan(self, plan: WeedingPlan, result: ItemResult, held: int) -> None:
         low, high = plan.effort.minutes
         self.effort.setText(tr(f"About {low} to {high} minutes"))
         self.effort_why.setText(tr(_shares(plan.effort)))
@@ -115,14 +141,29 @@ class WeedStation(Station):
             watch = f"\n      Watch: {'; '.join(pick.watch)}" if pick.watch else ""
             self.list.addItem(tr(f"{pick.number}   {pick.what}  ·  {pick.area:.0f} mm²{watch}"))
         self.list.make_room()
-        cuts = len(plan.relief)
-        self.relief.setText(
-            tr(
-                f"Dashed on the table: the weeding box, and {cuts} relief cut{'s' * (cuts != 1)} through the surround."
-                if plan.box is not None
-                else ""
-            )
-        )
+        self.list.setCurrentRow(held if held < self.list.count() else -1)
+        self._show_relief(plan, result)
+
+    def _show_relief(self, plan: WeedingPlan, result: ItemResult) -> None:
+        """What is dashed on the table, and whether it is cut."""
+        item, cuts = result.item, len(plan.relief)
+        are_cut = item.weeding_box is not None and item.relief
+        lines = f" and {cuts} relief cut{'s' * (cuts != 1)}" if cuts else ""
+        words = f"Dashed on the table, and cut with the film: the weeding box{lines}."
+        if not are_cut:
+            words = f"Dashed on the table, but not cut: the weeding box{lines}, as a suggestion."
+        self.relief.setText(tr(words if plan.box is not None else ""))
+        self.relief_tick.setVisible(plan.box is not None)
+        self.relief_tick.setChecked(are_cut)
+
+    def _cut_relief(self, on: bool) -> None:
+        box = SURROUND_MM if on else None
+        job = with_item(self.session.job, lambda item: replace(item, weeding_box=box, relief=on))
+        self.session.change("Cut the weeding box" if on else "Leave the weeding box", job)
+
+    def _light(self, row: int) -> None:
+        """The pick in hand stands out on the table."""
+        self.pick_lit.emit(row + 1 if row >= 0 else -1)
 
     def _save_sheet(self) -> None:
         """The job sheet as plain text, with the drawings' licences."""
@@ -155,7 +196,7 @@ def place_lines(result: ItemResult, unit: Unit) -> list[str]:
         lines.append(tr(told))
     for one in placings(result):
         title = one.film if one.part is None else f"{one.film}, {tr(one.part) if one.part == SHEET else one.part}"
-        lines += ["", title, *(f"   {tr(line)}" for line in placing_lines(one, unit))]
+        lines += [*([""] if lines else []), title, *(f"   {tr(line)}" for line in placing_lines(one, unit))]
     return lines
 
 

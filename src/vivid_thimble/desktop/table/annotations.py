@@ -7,9 +7,9 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QPainter, QPen
+from PySide6.QtGui import QColor, QFont, QPainter, QPainterPath, QPen, QPolygonF
 
-from vivid_thimble.core.finish.weeding import WeedingPlan
+from vivid_thimble.core.finish.weeding import Pick, WeedingPlan
 from vivid_thimble.core.inspect.findings import Finding, Point
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.steps.join import Pair
@@ -108,6 +108,18 @@ def draw_relief(table: Table, painter: QPainter, plan: WeedingPlan) -> None:
         painter.drawLine(table.to_widget(ax, ay), table.to_widget(bx, by))
 
 
+def _draw_lit(table: Table, painter: QPainter, pick: Pick) -> None:
+    """The piece to pull, filled and with a firm edge."""
+    shape = QPainterPath()
+    for ring in (pick.piece.polygon.exterior, *pick.piece.polygon.interiors):
+        shape.addPolygon(QPolygonF([table.to_widget(x, y) for x, y in ring.coords]))
+    colour = QColor(table.colours.thread)
+    painter.setPen(QPen(colour, 2.0))
+    colour.setAlpha(90)
+    painter.setBrush(colour)
+    painter.drawPath(shape)
+
+
 def draw_pick_numbers(table: Table, painter: QPainter, plan: WeedingPlan) -> None:
     """The numbers of the pieces to pull, in order."""
     font = QFont(painter.font())
@@ -116,10 +128,15 @@ def draw_pick_numbers(table: Table, painter: QPainter, plan: WeedingPlan) -> Non
     painter.setFont(font)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     for pick in plan.picks:
+        if pick.number == table.lit_pick:
+            _draw_lit(table, painter, pick)
+    for pick in plan.picks:
         at = table.to_widget(*pick.at)
         if pick.piece.is_surround:
             at = table.to_widget(pick.piece.box[0] + SURROUND_MM / 2, pick.piece.box[1] + SURROUND_MM / 2)
         painter.setPen(QPen(QColor(table.colours.ink), 1.2))
-        painter.setBrush(QColor(table.colours.raised))
+        is_lit = pick.number == table.lit_pick
+        painter.setBrush(QColor(table.colours.thread if is_lit else table.colours.raised))
         painter.drawEllipse(at, 10, 10)
+        painter.setPen(QColor(table.colours.raised if is_lit else table.colours.ink))
         painter.drawText(QRectF(at.x() - 12, at.y() - 9, 24, 18), Qt.AlignmentFlag.AlignCenter, str(pick.number))

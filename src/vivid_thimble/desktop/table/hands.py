@@ -68,8 +68,9 @@ class Hands:
             self._drag = ("pan", at)
             self._table.setCursor(Qt.CursorShape.ClosedHandCursor)
         elif left:
-            taken = self._taken(at)
-            if taken:
+            if self._table.shows_sheet and not self._table.tape.on:
+                self._drag = ("pan", at)
+            elif taken := self._taken(at):
                 self._drag = (taken, at)
             elif self._table.look != "item":
                 self._press_design(at, also=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
@@ -237,6 +238,8 @@ class Hands:
         far = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if table.bridges.held >= 0 and self._bridge_key(key):
             return True
+        if table.shows_sheet and key in (*ARROWS, Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            return True  # what lies here follows from the design; it is changed where that is made
         if key in ARROWS and table.job is not None:
             across, down = ARROWS[key]
             if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
@@ -274,11 +277,14 @@ class Hands:
             self._table.turned.emit(-across * (15.0 if far else 1.0))
 
     def _bridge_key(self, key: Qt.Key) -> bool:
-        """Left and right slide the bridge in hand along its edge; Delete takes it out; Escape lays it aside."""
+        """Arrows slide the bridge in hand along its edge; Delete takes it out; Escape lays it aside.
+
+        No arrow moves the words meanwhile, not even while a bridge that was moved is still being worked out.
+        """
         table = self._table
-        ways = {Qt.Key.Key_Left: -BRIDGE_NUDGE_MM, Qt.Key.Key_Right: BRIDGE_NUDGE_MM}
-        if key in ways:
-            _tell(table.bridge_placed, table.bridges.slid(ways[key]))
+        if key in ARROWS:
+            across, down = ARROWS[key]
+            _tell(table.bridge_placed, table.bridges.slid((across + down) * BRIDGE_NUDGE_MM))
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             table.bridge_out.emit()
         elif key == Qt.Key.Key_Escape:

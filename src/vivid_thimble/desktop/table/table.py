@@ -131,6 +131,10 @@ class Table(QWidget):
         self.result: ItemResult | None = None
         self.findings: tuple[Finding, ...] = ()
         self.held_finding = -1
+        self.shows_sheet = False
+        """What is shown is one film as it is cut, and nothing to be changed by hand."""
+        self.lit_pick = -1
+        """The number of the pick that stands out; -1 for none."""
         self._plan: WeedingPlan | None = None
         self.weeded_film = 0
         """The film whose waste is shown."""
@@ -237,6 +241,11 @@ class Table(QWidget):
     def show_plan(self, plan: WeedingPlan | None, film: int) -> None:
         """The numbers of a film's picks and its relief cuts; None while they are being worked out."""
         self._plan, self.weeded_film = plan, film
+        self.update()
+
+    def light_pick(self, number: int) -> None:
+        """Let one pick stand out; -1 for none."""
+        self.lit_pick = number
         self.update()
 
     def show_pairs(self, pairs: Sequence[Pair]) -> None:
@@ -481,7 +490,7 @@ class Table(QWidget):
         """Distances from the design to the thing's edges, on its centre lines."""
         if self.result is None or self.result.margins is None or self.result.bounds is None or self.job is None:
             return
-        if not self.hands.moved.isNull():
+        if not self.hands.moved.isNull() or self.shows_sheet:
             return
         left, top, right, bottom = self.result.bounds
         near_x, near_y, far_x, far_y = self._edges_in_sight
