@@ -52,6 +52,8 @@ DISPLAY = {
     "libxcb-xkb.so.1": "libxcb-xkb1",
     "libxkbcommon-x11.so.0": "libxkbcommon-x11-0",
 }
+# program that the checks run -> Debian package
+PROGRAMS = {"Xvfb": "xvfb", "desktop-file-validate": "desktop-file-utils", "appstreamcli": "appstream"}
 
 
 def main() -> int:
@@ -71,8 +73,8 @@ def missing_packages(kind: str) -> list[str]:
     if kind == "checks" or os.environ.get("DISPLAY"):
         wanted |= DISPLAY
     missing = [package for library, package in wanted.items() if not can_load(library)]
-    if kind == "checks" and shutil.which("Xvfb") is None:
-        missing.append("xvfb")
+    if kind == "checks":
+        missing += [package for program, package in PROGRAMS.items() if shutil.which(program) is None]
     return missing
 
 

@@ -2,15 +2,37 @@
 
 from __future__ import annotations
 
+import ast
+import re
 import subprocess
 import sys
+import tomllib
 import zipfile
+from importlib.metadata import packages_distributions
 from pathlib import Path as FilePath
 
 from vivid_thimble.core.demo import DOWNLOAD, DRAWING
 from vivid_thimble.core.sources.fonts import BUNDLED
 
 ROOT = FilePath(__file__).parents[1]
+
+
+def test_the_wheel_asks_for_every_package_that_it_imports() -> None:
+    """By the distributions that are installed here, each module of which is known by name."""
+    asked = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]["dependencies"]
+    names = {re.split(r"[><=~! ]", one)[0].lower().replace("_", "-") for one in asked}
+    where = packages_distributions()
+    imported = set()
+    for path in (ROOT / "src").rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.Import):
+                imported |= {alias.name.split(".")[0] for alias in node.names}
+            elif isinstance(node, ast.ImportFrom) and node.module and not node.level:
+                imported.add(node.module.split(".")[0])
+    foreign = imported - set(sys.stdlib_module_names) - {"vivid_thimble"}
+    assert len(foreign) > 15
+    lacking = {m for m in foreign if not names & {d.lower().replace("_", "-") for d in where.get(m, [m])}}
+    assert lacking <= {"shiboken6"}, "that one comes with the window's toolkit"
 
 
 def test_the_wheel_carries_fonts_licences_icons_and_the_demonstration(tmp_path: FilePath) -> None:

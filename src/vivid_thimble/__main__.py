@@ -62,7 +62,11 @@ def _desktop_entry(*, install: bool) -> int:
 
 
 def _command() -> str:
-    """What starts this application again: its command if it has one."""
+    """What starts this application again: the script of the checkout that it runs from, else its command."""
+    here = FilePath(__file__).resolve().parents[2]
+    script = here / "run"
+    if (here / "pyproject.toml").is_file() and script.is_file():
+        return str(script)
     beside = FilePath(sys.executable).with_name("vivid-thimble")
     return str(beside) if beside.exists() else "vivid-thimble"
 

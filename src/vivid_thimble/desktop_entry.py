@@ -16,6 +16,9 @@ from vivid_thimble.core.project import ENDING
 
 NAME = "vivid-thimble"
 MIME = "application/x-vivid-thimble"
+COMPONENT = "org.vivid_thimble.VividThimble"
+RELEASED = "2026-12-01"
+"""Of the version that this is."""
 SUMMARY = "Clean cut paths for film and sheet, checked at the final size"
 OPENS = (MIME, "image/svg+xml", "image/vnd.dxf", "application/pdf", "image/png", "image/jpeg")
 REFRESHES = (
@@ -38,7 +41,7 @@ def entry_files(command: str) -> dict[str, bytes]:
         f"applications/{NAME}.desktop": _desktop(command).encode(),
         f"icons/hicolor/scalable/apps/{NAME}.svg": icon,
         f"mime/packages/{NAME}.xml": _mime().encode(),
-        f"metainfo/{NAME}.metainfo.xml": _metainfo().encode(),
+        f"metainfo/{COMPONENT}.metainfo.xml": _metainfo().encode(),
     }
 
 
@@ -69,19 +72,39 @@ def _refresh(folder: FilePath) -> None:
             subprocess.run([tool, str(folder / place)], capture_output=True, check=False, timeout=30)
 
 
+RESERVED = " \t\n\"'\\><~|&;$*?#()`[]{}"
+"""Characters for which the desktop's rules, or a shell, ask for quotes."""
+
+
+def _quoted(command: str) -> str:
+    """A command as the value of Exec: quoted where it must be, percent signs doubled (Desktop Entry Specification, "The
+    Exec key"). The value is a string, so backslashes are doubled once more."""
+    told = command.replace("%", "%%")
+    if any(sign in RESERVED for sign in told):
+        for sign in ("\\", '"', "`", "$"):
+            told = told.replace(sign, f"\\{sign}")
+        told = f'"{told}"'
+    return _escaped(told)
+
+
+def _escaped(text: str) -> str:
+    """Any text as the value of a string key."""
+    return text.replace("\\", "\\\\").replace("\n", "\\n").replace("\t", "\\t").replace("\r", "\\r")
+
+
 def _desktop(command: str) -> str:
-    quoted = '"' + command.replace("\\", "\\\\").replace('"', '\\"') + '"' if " " in command else command
     return "\n".join(
         [
             "[Desktop Entry]",
             "Type=Application",
-            "Version=1.5",
+            "Version=1.4",
             "Name=Vivid Thimble",
             f"Comment={SUMMARY}",
-            f"Exec={quoted} %F",
+            f"TryExec={_escaped(command)}",
+            f"Exec={_quoted(command)} %F",
             f"Icon={NAME}",
             "Terminal=false",
-            "Categories=Graphics;VectorGraphics;",
+            "Categories=Graphics;2DGraphics;VectorGraphics;",
             "Keywords=vinyl;film;stencil;cutter;lettering;",
             f"MimeType={';'.join(OPENS)};",
             f"StartupWMClass={NAME}",
@@ -106,7 +129,7 @@ def _mime() -> str:
 def _metainfo() -> str:
     return f"""<?xml version="1.0" encoding="UTF-8"?>
 <component type="desktop-application">
-  <id>{NAME}</id>
+  <id>{COMPONENT}</id>
   <name>Vivid Thimble</name>
   <summary>{escape(SUMMARY)}</summary>
   <metadata_license>CC0-1.0</metadata_license>
@@ -115,7 +138,7 @@ def _metainfo() -> str:
     paths, checked for thin lines, gaps and loose pieces at the size on the finished item.</p>
   </description>
   <launchable type="desktop-id">{NAME}.desktop</launchable>
-  <releases><release version="{__version__}"/></releases>
+  <releases><release version="{__version__}" date="{RELEASED}"/></releases>
   <content_rating type="oars-1.1"/>
 </component>
 """
