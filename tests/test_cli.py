@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import math
 import os
+import re
 import subprocess
 import sys
 from pathlib import Path as FilePath
@@ -13,6 +14,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+import vivid_thimble
 from vivid_thimble.__main__ import main
 from vivid_thimble.core.demo import DRAWING
 from vivid_thimble.core.formats.svg_read import read_svg
@@ -351,3 +353,47 @@ def test_stencil_takes_bent_bridges_and_wide_feet(tmp_path: FilePath, capsys: py
         areas[name] = sum(Region.from_path(part.path, part.rule).area for part in drawing.parts)
     assert areas["bent"] > areas["plain"]  # an arc is longer than its chord
     assert areas["feet"] > areas["plain"]
+
+
+def test_negative_lengths_are_lengths_and_what_leaves_nothing_is_told(
+    tmp_path: FilePath, capsys: pytest.CaptureFixture[str]
+) -> None:
+    art = tmp_path / "ring.svg"
+    art.write_text(RING)
+    thinner = answer(capsys, "thicken", str(art), "--by", "-0.3mm")
+    assert thinner["size_mm"] == pytest.approx([49.4, 49.4], abs=0.01)
+    assert main(["stencil", str(art), "--width", "60mm", "--bridge", "500mm"]) == 3
+    assert "leave nothing of the openings" in capsys.readouterr().err
+    assert main(["stencil", str(art), "--width", "60mm", "--margin", "-5mm"]) == 3
+    assert "--margin must be more than zero" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize(
+    "command",
+    [
+        ["inspect", "ART", "--width", "40mm"],
+        ["stencil", "ART", "--width", "60mm"],
+        ["slice", "ART", "ART", "--keep", "both"],
+        ["letter", "Heron 8", "--font", "Pacifico", "--width", "60mm", "--join"],
+        ["trace", "PICTURE", "--width", "60mm", "--colours", "500"],
+        ["spiral", "PICTURE", "--width", "90mm"],
+        ["clean", "ART"],
+    ],
+    ids=lambda c: c[0],
+)
+def test_answers_are_sentences_with_two_decimals(
+    command: list[str], tmp_path: FilePath, capsys: pytest.CaptureFixture[str]
+) -> None:
+    (tmp_path / "ring.svg").write_text(RING)
+    names = {"ART": str(tmp_path / "ring.svg"), "PICTURE": picture(tmp_path)}
+    assert main([names.get(word, word) for word in command]) == 0
+    told = capsys.readouterr().out
+    assert not re.search(r"[{}\[\]]|_mm|None|True|False", told)
+    assert not re.search(r"\d\.\d{3}", told)
+
+
+def test_a_reader_that_closes_the_pipe_gets_no_traceback(tmp_path: FilePath) -> None:
+    (tmp_path / "ring.svg").write_text(RING)
+    line = f"'{sys.executable}' -m vivid_thimble inspect ring.svg --json | head -c 1"
+    done = subprocess.run(["bash", "-o", "pipefail", "-c", line], cwd=tmp_path, env=os.environ | {"PYTHONPATH": str(FilePath(vivid_thimble.__file__).parents[1])}, capture_output=True, text=True, check=False)  # fmt: skip
+    assert done.stderr == ""

@@ -7,6 +7,8 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
+import re
 import sys
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
@@ -16,6 +18,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from vivid_thimble import __version__
+from vivid_thimble.cli_words import in_words
 from vivid_thimble.core.cache import Cache, asset_key
 from vivid_thimble.core.drawing_stages import colour_shares, read_once, size_at, sized_drawing
 from vivid_thimble.core.errors import InputRefused, ThimbleError
@@ -55,7 +58,8 @@ from vivid_thimble.core.sources.artwork import (
     artwork_for,
     film_region,
 )
-from vivid_thimble.core.sources.cleaning import KINDS, Cleaned, in_words
+from vivid_thimble.core.sources.cleaning import KINDS, Cleaned
+from vivid_thimble.core.sources.cleaning import in_words as cleaned_in_words
 from vivid_thimble.core.sources.colours import LEFT_OUT, film_of, grouped, to_hex
 from vivid_thimble.core.sources.drawing import Colour, Drawing
 from vivid_thimble.core.sources.fonts import BUNDLED, faces_at_hand, faces_in, find_reference
@@ -75,18 +79,32 @@ DONE, WRONG_USAGE, REFUSED = 0, 2, 3
 def run(arguments: Sequence[str]) -> int:
     """Run one sub-command; returns the exit status."""
     parser = _parser()
-    options = parser.parse_args(arguments)
+    options = parser.parse_args(_with_negatives(arguments))
     command: Callable[[argparse.Namespace], dict[str, Any]] = options.command
     try:
         answer = command(options)
     except ThimbleError as error:
         print(f"vivid-thimble: {error}", file=sys.stderr)
         return REFUSED
+    told = in_words(answer)
     if options.json:
-        print(json.dumps({"schema": SCHEMA, **answer}, ensure_ascii=False, indent=1))
-    else:
-        print(_in_words(answer))
+        told = json.dumps({"schema": SCHEMA, **answer}, ensure_ascii=False, indent=1)
+    try:
+        print(told, flush=True)
+    except BrokenPipeError:  # whoever read it has read enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
     return DONE
+
+
+def _with_negatives(arguments: Sequence[str]) -> list[str]:
+    """Negative lengths tied to their option, or they would be taken for options themselves."""
+    found: list[str] = []
+    for one in arguments:
+        if found and found[-1].startswith("--") and "=" not in found[-1] and re.match(r"-\s*[.\d(]", one):
+            found[-1] = f"{found[-1]}={one}"
+        else:
+            found.append(one)
+    return found
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -479,7 +497,7 @@ def _film_layers(
 
 def _cleaned_json(one: Cleaned, origin: tuple[float, float]) -> dict[str, Any]:
     places = [_rounded((x - origin[0], y - origin[1])) for x, y in one.at]
-    line: dict[str, Any] = {"kind": one.kind, "count": one.count, "done": one.on, "says": in_words(one)}
+    line: dict[str, Any] = {"kind": one.kind, "count": one.count, "done": one.on, "says": cleaned_in_words(one)}
     line |= {key: value for key, value in (("before", one.before), ("after", one.after)) if value is not None}
     if one.largest is not None:
         line["largest_gap_mm"] = round(one.largest, 4)
@@ -655,7 +673,9 @@ def _stencil(options: argparse.Namespace) -> dict[str, Any]:
     parts = (Part("", region),)
     plan = step.planned(parts).plan
     before, sheet = stencil_sheet(region, margin), stencil_sheet(with_bridges(parts, plan.bridges)[0].region, margin)
-    left, top, _, _ = sheet.bounds or (0.0, 0.0, 0.0, 0.0)
+    if sheet.bounds is None or with_bridges(parts, plan.bridges)[0].region.is_empty:
+        raise InputRefused(f"Bridges of {options.bridge} leave nothing of the openings: take a smaller --bridge.")
+    left, top, _, _ = sheet.bounds
 
     def place(at: tuple[float, float]) -> list[float]:
         return _rounded((at[0] - left, at[1] - top))
@@ -705,6 +725,8 @@ def _placing_json(one: Placing) -> dict[str, Any]:
 def _origin_layers(layers: Sequence[tuple[str, str, Region]]) -> tuple[list[CutLayer], Box]:
     """Layers moved so that the design's top-left is the origin."""
     boxes = [region.bounds for _, _, region in layers if region.bounds]
+    if not boxes:
+        raise InputRefused("Nothing is left to cut at these sizes: take smaller lengths, or a larger design.")
     left, top = min(b[0] for b in boxes), min(b[1] for b in boxes)
     move = Affine.translation(-left, -top)
     right, bottom = max(b[2] for b in boxes), max(b[3] for b in boxes)
@@ -758,43 +780,3 @@ def _rounded(pair: tuple[float, float]) -> list[float]:
 
 def _figure(value: float | None) -> float | None:
     return None if value is None else round(value, 4)
-
-
-def _in_words(answer: dict[str, Any]) -> str:
-    lines = []
-    for key, value in answer.items():
-        name = key.replace("_mm2", " (mm²)").replace("_mm", " (mm)").replace("_", " ")
-        if key == "items":
-            lines += [f"{one['item']}, {one['says']}" for one in value] or ["nothing to place yet"]
-        elif key == "faces":
-            lines += [_face_in_words(face) for face in value] or ["no face was found"]
-        elif key == "places":
-            lines += [f"{place['severity']}: {place['says']}" for place in value] or ["nothing to stop or look at"]
-        elif key == "cleaned":
-            lines += [f"{one['says']}{'' if one['done'] else ' (left as it is)'}" for one in value]
-        elif key == "pairs":
-            lines += [
-                f"{p['left']}{p['right']}: neck {p['neck_mm']} mm, moved {p['moved_mm']} mm"
-                + ("" if p["joined"] else ", NOT joined")
-                for p in value
-            ]
-        elif isinstance(value, list):
-            lines.append(f"{name}: {' x '.join(map(str, value))}" if "mm" in key else f"{name}: {_listed(value)}")
-        elif isinstance(value, dict):
-            lines.append(f"{name}: {', '.join(f'{v} x {k}' for k, v in value.items()) or 'nothing'}")
-        else:
-            lines.append(f"{name}: {'does not apply' if value is None else value}")
-    return "\n".join(lines)
-
-
-def _face_in_words(face: dict[str, Any]) -> str:
-    if face["refusal"]:
-        return f"-      {face['title']}: {face['refusal']}"
-    kinds = f" ({', '.join(face['kinds'])})" if face["kinds"] else ""
-    verdict = "cuts " if face["cuts"] else "mend "
-    figures = f"line {face['thinnest_line_mm']} mm, gap {face['thinnest_gap_mm']} mm, {face['stops']} to mend"
-    return f"{verdict}  {face['title']}{kinds}: {figures}, {face['bends_per_cm']} bends per cm"
-
-
-def _listed(values: list[Any]) -> str:
-    return ", ".join(map(str, values)) or "nothing"

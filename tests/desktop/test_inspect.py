@@ -419,7 +419,7 @@ def test_every_film_has_its_picks_and_none_is_forgotten(
         hand.choose("weedFilm", word)
         counts.append(picks.count())
         hand.painted()
-        assert hand.window.table.weeded_film == film
+        assert hand.window.table.result.layers[0].layer.id == hand.window.session.job.item.layers[film].id
     assert counts[0] > 50 and counts[1] >= 1
     assert hand.gauge("picks")[0] == str(sum(counts))
     assert f"{sum(counts)} picks" in hand.find("station_weed").accessibleName()

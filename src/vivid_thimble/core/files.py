@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import contextlib
 import os
+import re
 import tempfile
 from pathlib import Path as FilePath
 from pathlib import PurePosixPath
 from zipfile import ZipInfo
 
 from vivid_thimble.core.errors import InputRefused
+
+LONGEST_STEM = 120
 
 
 def make_folder(folder: FilePath, instead: str) -> None:
@@ -88,3 +91,9 @@ def _umask() -> int:
 
 def _reason(error: OSError) -> str:
     return (error.strerror or str(error)).lower()
+
+
+def file_stem(*names: str) -> str:
+    """A name for a new file out of what it holds: no folders, nothing that file systems refuse."""
+    told = " - ".join(" ".join(name.split()) for name in names if name.strip())
+    return re.sub(r'[/\\:*?"<>|\x00-\x1f]', "-", told).strip(". ")[:LONGEST_STEM] or "cut"

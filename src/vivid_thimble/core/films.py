@@ -8,6 +8,7 @@ from __future__ import annotations
 from typing import Literal
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 Heat = Literal["ask", "never", "allowed"]
 """Whether a film may be heated: never, as its maker's label allows, or not known yet."""
@@ -40,6 +41,13 @@ class Film(Struct, frozen=True, kw_only=True):
         if self.price is None or not self.stock_width or not self.stock_length:
             return None
         return self.price * area / (self.stock_width * self.stock_length)
+
+
+def with_price_of(film: Film, bought: Film) -> Film:
+    """A film of a job with what another entry of the same name costs; its limits stay."""
+    if film.name != bought.name or bought.price is None:
+        return film
+    return replace(film, price=bought.price, stock_width=bought.stock_width, stock_length=bought.stock_length)
 
 
 DECAL_FILM = Film(name="Decal film, teal", material="vinyl (PVC)", thickness=0.08, heat="never")

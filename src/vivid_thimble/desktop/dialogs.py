@@ -69,6 +69,13 @@ class Dialogs(QObject):
         dialog.changed.connect(self.window.preferences_changed)
         self._show(dialog)
 
+    def open_page_of_preferences(self) -> str:
+        """The page that the preferences are open at; empty when they are not."""
+        from vivid_thimble.desktop.preferences_dialog import PreferencesDialog
+
+        shown = (one for one in self.window.findChildren(PreferencesDialog) if one.isVisible())
+        return next((one.page for one in shown), "")
+
     def open_guides(self) -> None:
         from vivid_thimble.desktop.guides_dialog import GuidesDialog
 

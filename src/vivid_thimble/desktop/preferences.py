@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal, get_args
 
-from PySide6.QtCore import QLocale, QSettings, Qt
+from PySide6.QtCore import QByteArray, QLocale, QSettings, Qt
 from PySide6.QtGui import QGuiApplication
 
 from vivid_thimble.core.lengths import UNITS, Unit
@@ -96,6 +96,17 @@ def _number(value: object, usual: float) -> float:
     except ValueError:
         return usual
     return number if number == number else usual  # not a number is no preference
+
+
+def keep_window_place(geometry: bytes) -> None:
+    """Size and place of the window that was closed last, as the toolkit tells them."""
+    QSettings().setValue("windowPlace", QByteArray(geometry))
+
+
+def kept_window_place() -> QByteArray | None:
+    """None when there is none, or none that can be used."""
+    kept = QSettings().value("windowPlace")
+    return kept if isinstance(kept, QByteArray) and not kept.isEmpty() else None
 
 
 SHORTCUTS = "shortcuts"

@@ -90,6 +90,11 @@ class PreferencesDialog(QuietDialog):
         self._buttons[key].setChecked(True)
         self.pages.setCurrentIndex([k for k, _ in PAGES].index(key))
 
+    @property
+    def page(self) -> str:
+        """The key of the page that is shown."""
+        return PAGES[self.pages.currentIndex()][0]
+
     # -- pages ----------------------------------------------------------------------
 
     def _look(self) -> QWidget:

@@ -30,7 +30,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from vivid_thimble.core.films import with_price_of
 from vivid_thimble.core.inspect.findings import Finding
+from vivid_thimble.core.job import Item
 from vivid_thimble.core.remedies import REMEDY_WORDS, remedied, remedied_all
 from vivid_thimble.desktop.commands import Commands
 from vivid_thimble.desktop.dialogs import Dialogs
@@ -45,6 +47,7 @@ from vivid_thimble.desktop.preferences import (
     PaletteChoice,
     Preferences,
     keep_preferences,
+    keep_window_place,
     read_preferences,
 )
 from vivid_thimble.desktop.recovery import Recovery
@@ -250,6 +253,7 @@ class MainWindow(QMainWindow):
         self.session.insights.changed.connect(self._show_insight)
         self.session.clean_sizes.changed.connect(self._show_sizes_in_strip)
         self.session.told.connect(self.tell)
+        self.session.workshop.changed.connect(self._take_prices)
 
     def _build_menus(self) -> None:
         add, files, keys = self.commands.action, self.files, QKeySequence.StandardKey
@@ -382,6 +386,8 @@ class MainWindow(QMainWindow):
         self.strip.show_job(job)
         if self.session.result is None:
             self.table.forget_result()
+            if not self.session.undo_name():
+                self.notice.hide()  # it was about another job
         self._doing = "measuring…"
         self._patience.start()
         self._show_on_table()
@@ -409,6 +415,19 @@ class MainWindow(QMainWindow):
         self._show_state()
         if result.item.id == self.session.job.item.id:
             self.session.remember_picture(partial(small_picture, result, self.table.colours))
+
+    def _take_prices(self) -> None:
+        """What was typed into the list of films counts for the job that is open, too."""
+        films = {one.name: one.film for one in self.session.workshop.stock.films}
+
+        def priced(item: Item) -> Item:
+            layers = (
+                structs.replace(la, film=with_price_of(la.film, films.get(la.film.name, la.film))) for la in item.layers
+            )
+            return structs.replace(item, layers=tuple(layers))
+
+        job = self.session.job
+        self.session.change("Price of a film", structs.replace(job, items=tuple(priced(item) for item in job.items)))
 
     # -- the film as it is cut --------------------------------------------------------
 
@@ -642,6 +661,7 @@ class MainWindow(QMainWindow):
             return
         if self.recovery is not None:
             self.recovery.saved()
+        keep_window_place(bytes(self.saveGeometry().data()))
         self.session.stop()
         self._stop_own()
         event.accept()

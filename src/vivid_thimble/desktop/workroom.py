@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QApplication
 from vivid_thimble.core.demo import demo_job, transom_assets
 from vivid_thimble.core.folders import recovery_folder, reports_folder, settings_folder
 from vivid_thimble.desktop.crash import CrashReporter
-from vivid_thimble.desktop.preferences import Preferences, palette_name, read_preferences
+from vivid_thimble.desktop.preferences import Preferences, kept_window_place, palette_name, read_preferences
 from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.theme import IN_USE, PALETTES, TEXT_SCALE, style_sheet
 from vivid_thimble.desktop.translation import use_language
@@ -59,6 +59,9 @@ class Workroom(QObject):
         window.closed.connect(lambda w=window: self._forget(w))
         self.windows.append(window)
         window.resize(1280, 800)
+        place = kept_window_place() if like is None and len(self.windows) == 1 else None
+        if place is not None:
+            window.restoreGeometry(place)
         return window
 
     def open_paths(self, paths: Sequence[FilePath], *, demo: bool = False) -> None:
@@ -109,11 +112,14 @@ class Workroom(QObject):
             window.use_palette(palette)
 
     def _replace(self, window: MainWindow) -> None:
+        preferences = window.dialogs.open_page_of_preferences()
         made = self.open_window(window, station=window.station_in_hand)
         made.setGeometry(window.geometry())
         self.windows.remove(window)
         window.let_go()
         made.show()
+        if preferences:
+            made.dialogs.open_preferences(preferences)
 
     # -- windows ----------------------------------------------------------------------
 

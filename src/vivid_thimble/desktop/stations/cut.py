@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QPushButton
 
 from vivid_thimble.core.cut.cutting import Cut
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.files import file_stem, write_atomically
 from vivid_thimble.core.formats.cut_file import ENDINGS
 from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.lengths import format_length
@@ -122,8 +122,11 @@ class CutStation(Station):
         film = self.session.result.layers[min(self.film, len(self.session.result.layers) - 1)]
         area = cut.plan.width * cut.plan.height
         cost = film.layer.film.cost_of(area)
-        price = "" if cost is None else f", costing {cost:.2f}"
-        self.cost_line.setText(tr(f"Film of this sheet: about {area / 100.0:.0f} cm²{price}."))
+        unit, price = self.session.job.unit, "" if cost is None else f", costing {cost:.2f}"
+        takes = f"Film of this sheet: about {area / 100.0:.0f} cm²{price}."
+        if self.session.job.carrier.cuttable_height is None:
+            takes = f"It takes {format_length(cut.plan.height, unit)} of the roll{price}."
+        self.cost_line.setText(tr(takes))
 
     def save_to(self, path: FilePath) -> None:
         """Write the cut file; what stands in the way is told in one sentence."""
@@ -163,18 +166,13 @@ class CutStation(Station):
         return self._plan[3:]
 
     def _save(self) -> None:
-        job = self.session.job
-        names = [job.name, job.item.name if len(job.items) > 1 else "", self._film_name()]
-        stem = " - ".join(name for name in names if name).replace("/", "-") or "cut"
+        item = self.session.job.item
+        stem = file_stem(item.name, item.layers[self.film].film.name if self.film < len(item.layers) else "")
         name, _ = QFileDialog.getSaveFileName(
             self, tr("Save the cut file"), f"{stem}.svg", tr("SVG (*.svg);;DXF (*.dxf);;PDF (*.pdf)")
         )
         if name:
             self.save_to(FilePath(name if name.lower().endswith(ENDINGS) else f"{name}.svg"))
-
-    def _film_name(self) -> str:
-        layers = self.session.job.item.layers
-        return f"film {self.film + 1}" if len(layers) > 1 else ""
 
     def _set_carrier(self, name: str) -> None:
         kept = next((one for one in self.session.workshop.stock.carriers if one.name == name), None)

@@ -10,7 +10,7 @@ from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QPushButton
 
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.files import file_stem, write_atomically
 from vivid_thimble.core.finish.effort import Effort
 from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
@@ -171,7 +171,7 @@ class WeedStation(Station):
         if result is None or result.bounds is None:
             self.told.emit("There is nothing to put on a job sheet yet: gather words or a drawing first.")
             return
-        stem = f"{job.name} - job sheet".replace("/", "-")
+        stem = file_stem(job.item.name, "job sheet")
         name, _ = QFileDialog.getSaveFileName(self, tr("Save the job sheet"), f"{stem}.txt", tr("Text (*.txt)"))
         if name:
             path = FilePath(name if name.lower().endswith(".txt") else f"{name}.txt")
