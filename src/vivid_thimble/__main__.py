@@ -26,8 +26,6 @@ def main(arguments: list[str] | None = None) -> int:
     if given and (given[0] in COMMANDS or given[0] in ("-h", "--help", "--version")):
         from vivid_thimble.cli import run  # here: the window must not wait for it
 
-        if given[0] in ("-h", "--help"):
-            print(USAGE)
         return run(given)
     if given in (["--install-desktop"], ["--remove-desktop"]):
         return _desktop_entry(install=given == ["--install-desktop"])

@@ -110,8 +110,10 @@ def _with_negatives(arguments: Sequence[str]) -> list[str]:
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="vivid-thimble",
-        description="Clean cut paths for film and sheet. Without a command the window opens; "
-        "`vivid-thimble demo` opens it with the demonstration job.",
+        description="Clean cut paths for film and sheet. Without a command the window opens, with the jobs, drawings "
+        "or fonts that are named; `vivid-thimble demo` opens it with the demonstration job (without a display it "
+        "writes its cut files and a picture; --out DIR). `vivid-thimble --install-desktop` puts it into the menu of "
+        "your desktop, --remove-desktop takes it out.",
         epilog="Lengths take units: 120mm, 4.5in, '3 1/4in'; a bare number is millimetres.",
     )
     parser.add_argument("--version", action="version", version=f"vivid-thimble {__version__}")

@@ -192,7 +192,7 @@ def test_enter_in_a_dialog_opens_no_file_chooser(hand: Hand, monkeypatch: pytest
     monkeypatch.setattr("PySide6.QtWidgets.QFileDialog.getOpenFileName", lambda *_, **__: pytest.fail("a file chooser"))
     hand.window.session.start(floats_job(), {})
     hand.settle()
-    openings: tuple[Callable[[Dialogs], None], ...] = (Dialogs.open_set, Dialogs.open_guides, Dialogs.open_stock, Dialogs.find_element, Dialogs.open_preferences)  # fmt: skip
+    openings: tuple[Callable[[Dialogs], None], ...] = (Dialogs.open_set, Dialogs.open_guides, Dialogs.open_stock, Dialogs.open_preferences)  # fmt: skip
     for opening in openings:
         opening(hand.window.dialogs)
         dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, QuietDialog) and w.isVisible())

@@ -245,7 +245,7 @@ class ItemElements:
         inked = cache.get(content_key("inked", source_key, element.name), lambda: _inked(source, element.name, cache))
         join = _join_of(home) if home.placement.width is not None else None
         if join is not None:
-            key = content_key(key, "as wide when joined", repr(join.neck))
+            key = content_key(key, "joined", repr(join.neck))
             return source, cache.get(key, lambda: _place_joined(inked, home, item, join)), key
         return source, cache.get(key, lambda: _place(inked, home, item)), key
 

@@ -36,8 +36,17 @@ class OpenedDrawing:
     data: bytes
     artwork: Artwork
     says: str = ""
+    colours: int = 1
+    """How many colours are drawn."""
     sketch: MultiPolygon | None = None
     """Its outlines as they came, in its own units, coarse and crossing: to be seen while it is worked on."""
+
+    @property
+    def colours_said(self) -> str:
+        """A sentence where several colours go onto one film."""
+        if self.colours < 2 or self.artwork.films > 1:
+            return ""
+        return f"{self.colours} colours, cut as 1 film: Gather, Colours parts them."
 
 
 @dataclass(frozen=True)
@@ -91,7 +100,7 @@ def open_entry(opened: OpenedBundle, entry: Entry, cache: Cache) -> OpenedDrawin
         says += f" Its notes seem to say: {LICENCE_WORDS[provenance.licence]}."
     if isinstance(found, OpenedPicture):
         return OpenedPicture(found.data, replace(found.picture, provenance=provenance), says)
-    return OpenedDrawing(found.data, replace(found.artwork, provenance=provenance), says, found.sketch)
+    return OpenedDrawing(found.data, replace(found.artwork, provenance=provenance), says, found.colours, found.sketch)
 
 
 def open_drawing(data: bytes, name: str, cache: Cache) -> OpenedDrawing | OpenedPicture:
@@ -106,7 +115,12 @@ def open_drawing(data: bytes, name: str, cache: Cache) -> OpenedDrawing | Opened
     if not drawing.parts:
         missing = ", ".join(f"{n} x {what}" for what, n in drawing.not_understood.items()) or "no shape"
         raise NothingToDraw(f"{name} holds nothing that can be cut (found: {missing}): choose another drawing.")
-    return OpenedDrawing(data, artwork_for(drawing, asset, name), sketch=_sketch(drawing))
+    return OpenedDrawing(data, artwork_for(drawing, asset, name), colours=_inks(drawing), sketch=_sketch(drawing))
+
+
+def _inks(drawing: Drawing) -> int:
+    """Colours other than white."""
+    return len({part.colour for part in drawing.parts if part.inks})
 
 
 def _sketch(drawing: Drawing) -> MultiPolygon:

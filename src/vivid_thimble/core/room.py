@@ -178,7 +178,7 @@ def size_in_words(item: Item, unit: Unit, *, briefly: bool = False) -> str:
         return format_length(mm, unit)
 
     words = f"{bare(item.width)} × {say(item.height)}" if item.blank is None else item.blank.size(bare, say)
-    return words.replace(" round ×", " ×") if briefly else words
+    return " ".join(word for word in words.split() if word != "round") if briefly else words
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 
-from PySide6.QtCore import QEvent, QObject, Qt, Signal
+from PySide6.QtCore import QEvent, QObject, QPoint, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
 
@@ -16,6 +16,8 @@ from vivid_thimble.core.errors import LengthNotUnderstood
 from vivid_thimble.core.lengths import Unit, format_length, parse_length, parse_positive_length
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.words import figures, tr
+
+FLOATING_PX = 220
 
 
 class NumberField(QWidget):
@@ -31,6 +33,7 @@ class NumberField(QWidget):
         self._unit: Unit = "mm"
         self._value: float | None = None
         self.may_be_empty = False
+        self._floats = False
         self.edit = QLineEdit(self)
         self.edit.setObjectName(name)
         self.edit.setAccessibleName(tr(what))
@@ -51,6 +54,23 @@ class NumberField(QWidget):
         self.edit.editingFinished.connect(self.commit)
         self.edit.installEventFilter(self)
         leave_undo_to_the_job(self.edit)
+
+    def float_hint(self) -> None:
+        """What is said of the text lies over the window below the field, and pushes nothing down."""
+        layout = self.layout()
+        assert layout is not None
+        layout.removeWidget(self.hint)
+        self._floats = True
+        self.hint.setProperty("floats", True)
+
+    def _show_hint(self, *, shown: bool) -> None:
+        if self._floats and shown:
+            self.hint.setParent(self.window())
+            self.hint.setFixedWidth(max(self.width(), FLOATING_PX))
+            self.hint.adjustSize()
+            self.hint.move(self.mapTo(self.window(), QPoint(0, self.height() + 2)))
+            self.hint.raise_()
+        self.hint.setVisible(shown)
 
     def set_unit(self, unit: Unit) -> None:
         if unit != self._unit:
@@ -127,7 +147,7 @@ class NumberField(QWidget):
         shown = f"= {self._shown(value)}"
         self.hint.setText(figures(shown))
         plain = shown[2:].removesuffix(f" {self._unit}")
-        self.hint.setVisible(self.edit.text().strip().replace(",", ".") != plain)
+        self._show_hint(shown=self.edit.text().strip().replace(",", ".") != plain)
 
     def _mark(self, sentence: str) -> None:
         self.edit.setProperty("wrong", bool(sentence))
@@ -136,7 +156,7 @@ class NumberField(QWidget):
         self.hint.setProperty("role", "wrong" if sentence else "hint")
         self.hint.style().polish(self.hint)
         self.hint.setText(tr(sentence))
-        self.hint.setVisible(bool(sentence))
+        self._show_hint(shown=bool(sentence))
 
     def _show_value(self) -> None:
         self.edit.setText("" if self._value is None else figures(self._shown(self._value)))

@@ -141,6 +141,8 @@ class SizeStrip(QWidget):
         self.item_facts.setProperty("role", "hint")
         self.width_field = NumberField("Design width", "designWidth")
         self.height_field = NumberField("Design height", "designHeight")
+        for field in (self.width_field, self.height_field):
+            field.float_hint()
         self.width_field.committed.connect(self.width_typed)
         self.height_field.committed.connect(self.height_typed)
         self.gauges = {

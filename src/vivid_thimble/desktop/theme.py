@@ -129,6 +129,7 @@ QLineEdit, QPlainTextEdit, QComboBox, QListWidget, QTreeWidget {{
   background: {p.raised}; border: 1px solid {p.seam}; border-radius: 4px; padding: 4px 6px;
   selection-background-color: {p.thread}; selection-color: {p.thread_ink}; }}
 QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus, QListWidget:focus, QTreeWidget:focus {{ border: 2px solid {p.thread}; padding: 3px 5px; }}
+QLabel[floats="true"] {{ background: {p.raised}; border: 1px solid {p.seam}; border-radius: 4px; padding: 4px 6px; }}
 QLineEdit[was="true"] {{ color: {p.soft_ink}; }}
 QLineEdit[wrong="true"] {{ border: 2px solid {p.stop}; padding: 3px 5px; }}
 QComboBox QAbstractItemView {{ background: {p.raised}; border: 1px solid {p.seam}; selection-background-color: {p.thread};

@@ -100,10 +100,19 @@ class Trays(QStackedWidget):
 
         return self._as(WeedStation)
 
-    def open(self, key: str) -> None:
-        """Show a station."""
-        self[key]
-        self.setCurrentWidget(self._rooms[key])
+    def open(self, key: str, *, take_keys: bool = False) -> None:
+        """Show a station from its top; ``take_keys``: its first control gets the keyboard."""
+        station, room = self[key], self._rooms[key]
+        if self.currentWidget() is not room:
+            room.verticalScrollBar().setValue(0)
+        self.setCurrentWidget(room)
+        if take_keys:
+            station.take_keys()
+
+    def begin(self) -> None:
+        """Another job is begun."""
+        if "measure" in self._built:
+            self.measure.begin()
 
     def show_stale(self) -> None:
         """The figures of the station in hand are those of an earlier state."""

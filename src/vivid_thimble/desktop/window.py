@@ -322,9 +322,11 @@ class MainWindow(QMainWindow):
         """Open a station."""
         self.station_in_hand = key
         self.show_work()
-        self.trays.open(key)
+        by_keys = key in self.work_path.buttons and not self.work_path.buttons[key].underMouse()
+        self.trays.open(key, take_keys=by_keys and self.isVisible())
         self.work_path.show_station(key)
         self.table.show_places(())
+        self.table.leave_finding()
         self.table.show_handles(shown=key in HANDLES_IN)
         self.set_look(STATION_LOOKS.get(key, "finished"))
 
@@ -388,6 +390,7 @@ class MainWindow(QMainWindow):
             self.table.forget_result()
             if not self.session.undo_name():
                 self.notice.hide()  # it was about another job
+                self.trays.begin()
         self._doing = "measuring…"
         self._patience.start()
         self._show_on_table()

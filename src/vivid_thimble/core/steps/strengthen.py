@@ -34,14 +34,14 @@ class Strengthen(Struct, frozen=True, tag="strengthen", kw_only=True):
     """
 
     VERSION: ClassVar[int] = 2
-    TITLE: ClassVar[str] = "Strengthen"
+    TITLE: ClassVar[str] = "Thicken where thin"
     id: str
     to: float
     openings: bool = False
     enabled: bool = True
 
     def describe(self) -> str:
-        return f"Strengthen: lines thinner than {self.to:g} mm are brought to that width"
+        return f"Thicken where thin: lines thinner than {self.to:g} mm are brought to that width"
 
     def apply(self, parts: Parts) -> Parts:
         for room in ROOMS:

@@ -279,7 +279,7 @@ class CleaningPage(_Page):
         self.list.setVisible(bool(self._report))
         self.list.make_room()
         done = sum(one.count for one in self._report if one.on and one.kind != "nodes")
-        words = f"{done} things cleaned. Nothing is lost: switch any of it off."
+        words = f"{done} thing{'s' * (done != 1)} cleaned. Nothing is lost: switch any of it off."
         self.verdict.setText(tr(words if self._report else "Nothing to clean was found."))
 
     def _switched(self, entry: QListWidgetItem) -> None:

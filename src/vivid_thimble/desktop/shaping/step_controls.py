@@ -129,7 +129,7 @@ KINDS: tuple[Kind, ...] = (
         lambda job, item: Strengthen(
             id=free_id("strengthen", job), to=_film_of(item).thinnest_line, openings=item.is_stencil
         ),
-        length=("to", "Strengthen to", False),
+        length=("to", "Thicken to", False),
     ),
     Kind(
         Slice,

@@ -14,7 +14,6 @@ from msgspec.structs import replace
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import (
-    QComboBox,
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
@@ -79,6 +78,7 @@ from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.desktop.bundle_dialog import BundleDialog
 from vivid_thimble.desktop.evaluator import Arriving
 from vivid_thimble.desktop.face_book import favourite_faces, recent_faces, remember_face
+from vivid_thimble.desktop.face_box import FaceBox
 from vivid_thimble.desktop.file_kinds import DRAWINGS
 from vivid_thimble.desktop.gathering.drawing_panel import DrawingPanel
 from vivid_thimble.desktop.gathering.grid_panel import GridPanel
@@ -171,7 +171,7 @@ class GatherStation(Station):
         self.text_edit.textChanged.connect(self._retype)
         leave_undo_to_the_job(self.text_edit)
         self.column.addWidget(self.text_edit)
-        self.face_box = QComboBox()
+        self.face_box = FaceBox()
         self.face_box.setObjectName("face")
         self.face_box.setMaxVisibleItems(16)
         self.face_box.activated.connect(self._change_face)
@@ -361,7 +361,9 @@ class GatherStation(Station):
         wide, high = job.item.width * FRESH_SHARE, job.item.height * FRESH_SHARE
         source = Plain(ratio=high / wide, corner=0.2)
         element = Element(id=free_id("plain", job), name="Plate", source=source, placement=Placement(width=wide))
-        self._add("Add a plain shape", element)
+        over = bool(elements_of(job.item))
+        says = "The plate lies over what is there. To knock words out of it: Shape, Steps, Slice, and tick the words."
+        self._add("Add a plain shape", element, says if over else "")
 
     def add_grid(self) -> None:
         """A letter grid that hides two names, ready for others."""
@@ -423,7 +425,7 @@ class GatherStation(Station):
             source=opened.artwork,
             placement=Placement(height=job.item.height * FRESH_SHARE),
         )
-        self._add("Add a drawing", element, opened.says)
+        self._add("Add a drawing", element, " ".join(one for one in (opened.says, opened.colours_said) if one))
         self._show_sketch(opened, element.placement.height or 0.0)
         self.drawing.turn_to("cleaning")
 

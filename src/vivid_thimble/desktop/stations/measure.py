@@ -32,6 +32,10 @@ class MeasureStation(Station):
         self.item.photo_wanted.connect(self.photo_wanted)
         self.film.stock_wanted.connect(self.stock_wanted)
 
+    def begin(self) -> None:
+        """Another job: the thing itself comes first."""
+        self.turn_to("item")
+
     def turn_to(self, key: str) -> None:
         """Open one of the pages."""
         self._buttons[key].setChecked(True)

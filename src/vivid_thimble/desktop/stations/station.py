@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import ClassVar
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QLabel, QPushButton
 
@@ -64,6 +64,15 @@ class Station(Panel):
             show()
         else:
             self._stale[what] = show
+
+    def take_keys(self) -> None:
+        """Give the keyboard to the first control."""
+        one = self.nextInFocusChain()
+        while one is not None and one is not self and self.isAncestorOf(one):
+            if one.isVisible() and one.isEnabled() and one.focusPolicy() & Qt.FocusPolicy.TabFocus:
+                one.setFocus(Qt.FocusReason.TabFocusReason)
+                return
+            one = one.nextInFocusChain()
 
     def add_lie(self) -> None:
         """A switch between the film as it is cut and as it goes on."""

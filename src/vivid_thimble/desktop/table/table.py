@@ -127,6 +127,8 @@ class Table(QWidget):
         self.px_per_mm = 1.0
         self.offset = QPointF(0, 0)
         self._fitted = True
+        self._went_near = False
+        """Zoomed to a place that was told, and not by hand since."""
         self.job: Job | None = None
         self.result: ItemResult | None = None
         self.findings: tuple[Finding, ...] = ()
@@ -359,7 +361,7 @@ class Table(QWidget):
             box = self.result.sheet_bounds
             left, top, right, bottom = min(left, box[0]), min(top, box[1]), max(right, box[2]), max(bottom, box[3])
         self._zoom_to((left, top, right, bottom), 46)
-        self._fitted = True
+        self._fitted, self._went_near = True, False
 
     def zoom_to_finding(self, finding: Finding) -> None:
         """The place of a finding, large enough to judge it."""
@@ -368,6 +370,12 @@ class Table(QWidget):
         reach = max((finding.width or 0.0) * 6, (finding.length or 0.0) * 0.8, 6.0)
         x, y = finding.at
         self._zoom_to((x - reach, y - reach, x + reach, y + reach), 20)
+        self._went_near = True
+
+    def leave_finding(self) -> None:
+        """Back to the whole after a look at one place."""
+        if self._went_near:
+            self.zoom_to_fit()
 
     def zoom_to_held(self) -> None:
         """What is in hand, as large as it goes."""
@@ -402,6 +410,7 @@ class Table(QWidget):
 
     def _zoom_about(self, scale: float, about: QPointF) -> None:
         x, y = self.to_item(about)
+        self._went_near = False
         self.px_per_mm = self._bounded(scale)
         self.offset = QPointF(about.x() - x * self.px_per_mm, about.y() - y * self.px_per_mm)
         self._fitted = False
