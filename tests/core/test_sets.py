@@ -39,6 +39,14 @@ def cache() -> Cache:
     return Cache()
 
 
+@pytest.mark.parametrize("name", ["drawing.svg", "page.html", "long.txt", "control.txt"])
+def test_a_file_that_is_no_list_of_names_is_refused(tmp_path: Path, name: str) -> None:
+    text = {"long.txt": "word " * 40, "control.txt": "Heron\nA\x07B"}.get(name, "<svg>\n<path d='M0 0'/>\n</svg>")
+    (tmp_path / name).write_text(text)
+    with pytest.raises(InputRefused, match="no list of names"):
+        names_in_file(tmp_path / name)
+
+
 def test_eight_names_share_their_letters_and_the_longest_decides(cache: Cache) -> None:
     job = make_set(float_job(), "words-1", CREW, "letters", 10.0)
     figures = set_figures(job, job.shared[0], {}, cache)

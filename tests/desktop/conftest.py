@@ -23,13 +23,17 @@ from PySide6.QtWidgets import (
 from pytestqt.qtbot import QtBot
 
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.desktop import session
+from vivid_thimble.desktop import clean_sizes, session
 from vivid_thimble.desktop.app import prepare_application
 from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.window import MainWindow
 
 RESULTS = Cache(most=20_000, most_vertices=20_000_000)
 """Results are named by their content, so all windows of a run may share them."""
+
+
+NEVER_MS = 10_000_000
+"""Sizes are searched for only where a test asks for it: they would slow all others."""
 
 
 class Hand:
@@ -101,6 +105,13 @@ class Hand:
         self.bot.waitUntil(lambda: not (session.is_busy or session.insights.is_busy), timeout=90_000)
         QApplication.processEvents()
 
+    def search_sizes(self) -> None:
+        """Until the smallest clean size was searched for."""
+        sizes = self.window.session.clean_sizes
+        sizes.look_now()
+        self.bot.waitUntil(lambda: sizes.is_there, timeout=90_000)
+        QApplication.processEvents()
+
     def painted(self) -> None:
         """Until the table shows everything sharp."""
         tiles = self.window.table.films.tiles
@@ -122,6 +133,7 @@ class Hand:
 def window(qtbot: QtBot, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch) -> Iterator[MainWindow]:
     QSettings().clear()
     monkeypatch.setattr(session, "Cache", lambda: RESULTS)
+    monkeypatch.setattr(clean_sizes, "WHEN_IDLE_MS", NEVER_MS)
     app, palette = prepare_application([])
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)  # the window of the test before
     sheet = app.styleSheet()

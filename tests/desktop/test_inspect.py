@@ -90,7 +90,7 @@ def test_the_clean_gauge_opens_the_reasons_and_each_shows_its_place(small: Hand)
     small.click("gaugeClean")
     session = small.window.session
     assert "other sizes are being tried" in small.find("cleanAnswer").text()
-    small.bot.waitUntil(lambda: session.clean_sizes.is_there, timeout=60_000)
+    small.search_sizes()
     found = session.clean_sizes.found
     small.click("decidingPlace")
     assert is_centred(small, found.deciding.at)
@@ -99,7 +99,7 @@ def test_the_clean_gauge_opens_the_reasons_and_each_shows_its_place(small: Hand)
     small.click("enlargeToClean")
     assert session.result.size[0] == pytest.approx(found.scale * width, rel=0.002)
     assert stops(small) == []
-    small.bot.waitUntil(lambda: session.clean_sizes.is_there, timeout=60_000)
+    small.search_sizes()
     assert small.gauge("clean")[1] == "fine"
     assert not small.find("enlargeToClean").isVisible()
 

@@ -9,7 +9,7 @@ import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QImage
-from PySide6.QtWidgets import QApplication, QComboBox, QDialog, QLineEdit, QListWidget, QPushButton
+from PySide6.QtWidgets import QApplication, QComboBox, QDialog, QLabel, QLineEdit, QListWidget, QPushButton
 
 from tests.desktop.conftest import Hand
 from tests.desktop.test_bench import shown
@@ -57,6 +57,20 @@ def test_a_cup_is_measured_by_its_girths_and_the_design_bends(floats: Hand) -> N
     floats.type_into("blank_rim", "130")
     assert "No room is left" in floats.notice()
     assert item.blank == floats.window.session.job.item.blank
+
+
+def test_rulers_and_pointer_begin_at_the_true_edge_of_the_thing(floats: Hand) -> None:
+    floats.choose("itemKind", "Flat panel")
+    floats.type_into("blank_edge", "25")
+    table, item = floats.window.table, floats.window.session.job.item
+    assert table.edges_corner == (-25.0, -25.0) and item.width == 250.0
+    corner = table.to_widget(-25.0, -25.0).toPoint()
+    table.tell_place(table.to_widget(-25.0, -25.0))
+    assert floats.window.place_label.text().startswith("0 mm from the left, 0 mm from the top")
+    assert "300 × 200" in floats.find("stripItemName").parentWidget().findChildren(QLabel)[1].text()
+    picture = shown(floats)
+    dark = [min(picture.pixelColor(corner.x() + dx, y).lightness() for dx in (-1, 0, 1)) for y in (16, 21)]
+    assert max(dark) < 200, "a long mark stands at the edge"
 
 
 def test_a_ball_follows_its_girth_or_its_front_and_tells_where_film_creases(floats: Hand) -> None:

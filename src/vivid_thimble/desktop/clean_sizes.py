@@ -45,6 +45,12 @@ class CleanSizes(QObject):
         if wanted and not (self._is_there and self._with_other):
             self._renew()
 
+    def look_now(self) -> None:
+        """Begin without waiting for a quiet moment."""
+        if self._idle.isActive():
+            self._idle.stop()
+            self._begin()
+
     @property
     def is_there(self) -> bool:
         """Whether the present result has been looked into."""

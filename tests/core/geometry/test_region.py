@@ -16,6 +16,7 @@ from vivid_thimble.core.geometry.clip import as_multipolygon, combine, to_grid
 from vivid_thimble.core.geometry.offset import offset
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.path_text import read_path_data
+from vivid_thimble.core.geometry.plain_shapes import disc
 from vivid_thimble.core.geometry.region import (
     Region,
     difference,
@@ -156,3 +157,23 @@ def test_a_hole_in_one_of_two_equal_outlines_is_covered_by_the_other() -> None:
     assert Region.from_path(read_path_data(outer + hole + outer)[0]).area == pytest.approx(900)
     assert difference(solid, [holed]).area == pytest.approx(100)
     assert difference(solid, [holed, solid]).is_empty
+
+
+def test_very_many_shapes_unite_to_what_an_independent_kernel_says() -> None:
+    """They go in groups: overlapping blobs, far ones, twins, and holes that must stay."""
+    rng = np.random.default_rng(5)
+    at, r = rng.uniform(0.0, 300.0, (1300, 2)), rng.uniform(1.0, 7.0, 1300)
+    shapes = [disc((float(x), float(y)), float(radius)) for (x, y), radius in zip(at, r, strict=True)]
+    ring = difference(disc((500.0, 50.0), 40.0), [disc((500.0, 50.0), 30.0)])
+    whole = union([*shapes, ring, shapes[0], shapes[1]])
+    truth = shapely.union_all(
+        [shapely.Point(x, y).buffer(radius, quad_segs=64) for (x, y), radius in zip(at, r, strict=True)]
+    )
+    assert whole.area == pytest.approx(truth.area + np.pi * (40.0**2 - 30.0**2), rel=1e-3)
+    assert whole.polygons.is_valid
+    points = shapely.points(rng.uniform((-10.0, -10.0), (550.0, 310.0), (4000, 2)))
+    ringed = shapely.union(
+        truth, shapely.difference(shapely.Point(500, 50).buffer(40), shapely.Point(500, 50).buffer(30))
+    )
+    clear = shapely.distance(points, shapely.boundary(ringed)) > 0.05
+    assert (shapely.contains(whole.polygons, points) == shapely.contains(ringed, points))[clear].all()
