@@ -178,6 +178,10 @@ def main() -> None:
         rest(30)
         while window.session.is_busy or window.session.insights.is_busy or window.table.films.tiles.is_busy:
             rest(20)
+        sizes = window.session.clean_sizes
+        while sizes.is_needed and not sizes.is_there:
+            sizes.look_now()
+            rest(50)
         rest(120)
 
     def opened(palette: str) -> MainWindow:

@@ -12,7 +12,7 @@ import shapely
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor, QPainterPath
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QPushButton, QScrollArea
 
 from tests.desktop.conftest import Hand
 from tests.desktop.test_bench import colour_at
@@ -92,6 +92,9 @@ def test_the_clean_gauge_opens_the_reasons_and_each_shows_its_place(small: Hand)
     assert "other sizes are being tried" in small.find("cleanAnswer").text()
     small.search_sizes()
     found = session.clean_sizes.found
+    assert found.deciding.sentence.startswith(small.find("decides").text())
+    trays = small.window.trays.findChildren(QScrollArea)
+    assert all(one.horizontalScrollBar().maximum() == 0 for one in trays if one.isVisible()), "cut off at the right"
     small.click("decidingPlace")
     assert is_centred(small, found.deciding.at)
     width = session.result.size[0]

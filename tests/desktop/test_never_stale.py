@@ -12,7 +12,7 @@ import shapely
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
+from PySide6.QtWidgets import QApplication, QLineEdit, QScrollArea, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.desktop.conftest import Hand
@@ -26,6 +26,7 @@ from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.room import with_blank
 from vivid_thimble.core.stock import Stock, StockFilm
 from vivid_thimble.desktop import preferences
+from vivid_thimble.desktop.app import prepare_application
 from vivid_thimble.desktop.dialogs import Dialogs
 from vivid_thimble.desktop.preferences import Preferences, keep_preferences, read_preferences
 from vivid_thimble.desktop.preferences_dialog import PreferencesDialog
@@ -261,13 +262,17 @@ def test_picks_light_up_and_dashed_lines_say_whether_they_are_cut(hand: Hand) ->
     assert "Heat" in care["heat-film"] and "press" not in care["film-stencil"].lower()
 
 
+def is_cut_off(window: MainWindow) -> list[str]:
+    """What of the open tray is wider than its room."""
+    rooms = [one for one in window.trays.findChildren(QScrollArea) if one.isVisible()]
+    return [one.widget().objectName() for one in rooms if one.horizontalScrollBar().maximum() > 0]
+
+
 @pytest.mark.parametrize(("language", "scale", "size"), [("en", 1.0, (1024, 700)), ("de", 1.0, (1024, 700)), ("en", 1.5, (1280, 800)), ("de", 1.5, (1280, 800))])  # fmt: skip
 def test_the_window_fits_small_screens(qtbot: QtBot, language: str, scale: float, size: tuple[int, int]) -> None:
-    app = QApplication.instance()
-    assert isinstance(app, QApplication)
     keep_preferences(Preferences(language=language, text_scale=scale))
+    app, _ = prepare_application([])
     use_language(app, language)
-    use_palette(app, read_preferences())
     try:
         window = MainWindow(PALETTES["day"])
         qtbot.addWidget(window, before_close_func=lambda w: w.session.start(w.session.job, w.session.assets))
@@ -281,6 +286,7 @@ def test_the_window_fits_small_screens(qtbot: QtBot, language: str, scale: float
                 window.go_to(station)
                 QApplication.processEvents()
                 assert (window.width(), window.height()) == size, f"{station}: {window.minimumSizeHint()}"
+                assert is_cut_off(window) == [], station
                 for name in ("gaugeClean", "look_item", "zoomTrue", "designWidth"):
                     widget = window.findChild(QWidget, name)
                     assert widget.isVisible() and widget.height() > 15

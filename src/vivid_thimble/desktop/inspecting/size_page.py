@@ -42,10 +42,10 @@ class SizePage(Panel):
         self.column.addLayout(self.causes)
         self.answer = self.hint()
         self.answer.setObjectName("cleanAnswer")
-        self.deciding = QPushButton()
+        self.decides = self.hint()
+        self.decides.setObjectName("decides")
+        self.deciding = QPushButton(tr("Show the place that decides"))
         self.deciding.setObjectName("decidingPlace")
-        self.deciding.setToolTip(tr("Show the place that decides"))
-        self.deciding.setAccessibleName(tr("The place that decides"))
         self.deciding.clicked.connect(self._show_deciding)
         self.column.addWidget(self.deciding)
         self.stays = self.hint()
@@ -86,7 +86,7 @@ class SizePage(Panel):
         inspection = result.layers[0].inspection if result is not None and result.size is not None else None
         if result is None or result.size is None or inspection is None:
             self.stays.setText(tr("Nothing to measure yet."))
-            for widget in (self.enlarge, self.answer, self.deciding):
+            for widget in (self.enlarge, self.answer, self.decides, self.deciding):
                 widget.hide()
             self._show_insights()
             return
@@ -116,9 +116,10 @@ class SizePage(Panel):
         scale = found.scale if found is not None else None if sizes.is_needed else result.smallest_clean_scale
         self.answer.setText(tr(_answer_words(found, width, unit, searched=sizes.is_needed, there=sizes.is_there)))
         self.answer.setVisible(bool(self.answer.text()))
-        self.deciding.setVisible(found is not None and found.deciding is not None)
-        if found is not None and found.deciding is not None:
-            self.deciding.setText(tr(found.deciding.sentence.split(":")[0]))
+        deciding = found.deciding if found is not None else None
+        self.decides.setText(tr(deciding.sentence.split(":")[0]) if deciding is not None else "")
+        for widget in (self.decides, self.deciding):
+            widget.setVisible(deciding is not None)
         grows = scale is not None and scale > 1.0
         leaves = scale is not None and grows and leaves_room(result, scale * CLEAN_ROOM)
         self.enlarge.setVisible(grows and not leaves)
