@@ -126,6 +126,18 @@ def test_weld_unites_drawings_at_their_true_size(tmp_path: FilePath, capsys: pyt
     assert found["kept_pieces"] == 1
 
 
+def test_drawings_lie_over_each_other_by_the_corners_of_their_pages(
+    tmp_path: FilePath, capsys: pytest.CaptureFixture[str]
+) -> None:
+    page = '<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="30mm" viewBox="{}"><rect {}/></svg>'
+    far, near = tmp_path / "far.svg", tmp_path / "near.svg"
+    far.write_text(page.format("100 -60 40 60", 'x="100" y="-60" width="20" height="20"'))
+    near.write_text(page.format("0 0 20 30", 'x="5" y="5" width="10" height="10"'))
+    assert answer(capsys, "weld", str(far), str(near))["size_mm"] == [15, 15]
+    layers = answer(capsys, "slice", str(far), str(near), "--keep", "both")["layers"]
+    assert {one["name"]: one["area_mm2"] for one in layers} == {"difference": 75.0, "overlap": 25.0}
+
+
 @pytest.mark.parametrize(
     "arguments",
     [

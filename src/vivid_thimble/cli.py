@@ -617,10 +617,12 @@ def _weld(options: argparse.Namespace) -> dict[str, Any]:
 
 
 def _region_of(art: str) -> tuple[Region, dict[str, int]]:
-    """What a drawing covers at the size that it states, and what of it was not understood."""
+    """What a drawing covers at the size that it states, from its page's corner, and what of it was not understood."""
     drawing = _read(art).drawing
     drawing = with_lines_as(drawing, guessed_lines(drawing), 0.0, 0.0)
-    region = film_region(drawing, Affine.scaling(drawing.mm_per_unit or MM_PER_UNIT[""]), art)
+    left, top = drawing.page[:2] if drawing.page is not None else (0.0, 0.0)
+    scale = Affine.scaling(drawing.mm_per_unit or MM_PER_UNIT[""])
+    region = film_region(drawing, Affine.translation(-left, -top).then(scale), art)
     return region, dict(drawing.not_understood)
 
 

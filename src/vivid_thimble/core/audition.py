@@ -27,7 +27,7 @@ from vivid_thimble.core.job import Job, in_face, plain, with_element, with_item
 from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.results import ElementResult, ItemResult
 from vivid_thimble.core.sources.fonts import face_title, load_face
-from vivid_thimble.core.steps.join import CONNECTED_SHARE, touching_pairs
+from vivid_thimble.core.steps.join import connects, touching_pairs
 
 WORKERS = 2
 THIN_STROKE, HEAVY_STROKE = 0.09, 0.2
@@ -106,7 +106,6 @@ def _figures(face: str, title: str, result: ItemResult, element: ElementResult) 
     inspection = result.layers[0].inspection
     pairs = touching_pairs(element.letters)
     closed = sum(touching for _, touching in pairs)
-    lower = [touching for both_lower, touching in pairs if both_lower]
     holes = sum(len(p.interiors) for part in element.parts for p in part.region.polygons.geoms)
     bends = roughness([p for part in element.parts for p in part.region.polygons.geoms])
     return Audition(
@@ -122,13 +121,13 @@ def _figures(face: str, title: str, result: ItemResult, element: ElementResult) 
         open_pairs=len(pairs) - closed,
         roughness=bends,
         nodes=sum(part.region.outline.node_count for part in element.parts),
-        kinds=_kinds(element, lower, holes, bends),
+        kinds=_kinds(element, holes, bends),
     )
 
 
-def _kinds(element: ElementResult, lower: Sequence[bool], holes: int, bends: float) -> tuple[str, ...]:
+def _kinds(element: ElementResult, holes: int, bends: float) -> tuple[str, ...]:
     kinds = []
-    if lower and sum(lower) > CONNECTED_SHARE * len(lower):
+    if connects(element.letters):
         kinds.append("connected")
     if holes == 0:
         kinds.append("no islands")

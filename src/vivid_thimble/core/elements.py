@@ -357,7 +357,10 @@ def _inked(source: ShapedWords | Composed, name: str, cache: Cache) -> _Inked:
     Raises InputRefused or NothingToDraw when nothing is left.
     """
     if isinstance(source, ShapedWords):
-        letters = [Part(letter.label, _letter_region(letter, cache), letter.word) for letter in source.letters]
+        letters = [
+            Part(letter.label, _letter_region(letter, cache), letter.word, connects=source.connects)
+            for letter in source.letters
+        ]
         parts, lines = tuple(p for p in letters if not p.region.is_empty), Path()
     else:
         parts, lines = source.parts, Path()
@@ -383,7 +386,7 @@ def _letter_region(letter: LetterOutline, cache: Cache) -> Region:
 def _place(inked: _Inked, element: Element, item: Item) -> _Placed:
     """Map a source so that its inked box has the placement's size and middle."""
     affine = placement_affine(element.placement, inked.box, item, inked.heights)
-    parts = tuple(Part(p.label, p.region.transformed(affine), p.word) for p in inked.parts)
+    parts = tuple(p.with_region(p.region.transformed(affine)) for p in inked.parts)
     lines = inked.lines.transformed(affine)
     heights = (inked.heights or NO_HEIGHTS).scaled(abs(affine.determinant) ** 0.5)
     words, baseline = element.source, None

@@ -5,13 +5,18 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
+from msgspec.structs import replace
 
 from tests.core.sources.test_lettering import word
+from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.geometry.necks import neck_width
 from vivid_thimble.core.geometry.parts import Part, merged, overlapping_pairs
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.geometry.seams import close_seams
+from vivid_thimble.core.job import Element, Placement, new_job, with_layer
+from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.sources.lettering import Words, letters_from_json, letters_to_json, shape_words
 from vivid_thimble.core.steps import Join, Thicken, Weld
 from vivid_thimble.core.steps.holding import holding_of
 from vivid_thimble.core.steps.join import Nudge, connects, joined, measured_pairs
@@ -82,6 +87,39 @@ def test_letters_of_a_face_that_does_not_connect_stay_where_they_are() -> None:
     assert Join(id="j", neck=1.0).apply(sans) is sans
     assert [pair.joined for pair in holding_of(sans, [Join(id="j", neck=1.0)]).pairs] == [False] * 4
     assert connects(word("Heron"))
+
+
+@pytest.mark.parametrize(
+    ("text", "face", "spacing", "joins"),
+    [
+        ("BOAT 8", "League Spartan", 0.0, False),
+        ("HULL", "Courier Prime", 0.0, False),
+        ("8", "Pacifico", 0.0, False),
+        ("BOAT 8", "Pacifico", 0.0, True),
+        ("otter", "Pacifico", 0.02, True),
+    ],
+)
+def test_whether_letters_close_up_is_asked_of_the_face_not_of_the_words(
+    text: str, face: str, spacing: float, joins: bool
+) -> None:
+    words = Words(text=text, face=f"bundled:{face}", spacing=spacing)
+    job = with_layer(
+        new_job("Boat", 400.0, 200.0),
+        lambda layer: replace(
+            layer,
+            elements=(
+                Element(id="w", name=text, source=words, placement=Placement(height=80.0), steps=(Join(id="j"),)),
+            ),
+        ),
+    )
+    element = evaluate(job, {}, Cache()).layers[0].elements[0]
+    moved = [
+        abs(part.region.bounds[0] - letter.region.bounds[0])
+        for part, letter in zip(element.parts, element.letters, strict=True)
+    ]
+    assert (max(moved) > 0.05) == joins
+    kept = letters_from_json(letters_to_json(shape_words(words), words.face))
+    assert kept.connects == (face == "Pacifico"), "a job keeps it for where the face is missing"
 
 
 def test_a_pair_tells_where_it_meets_or_the_middle_between() -> None:

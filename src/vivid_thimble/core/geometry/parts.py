@@ -25,6 +25,8 @@ class Part:
     """Letters of one word share this number; None for everything else."""
     owner: str = ""
     """The id of the element that it belongs to, when known."""
+    connects: bool | None = None
+    """Whether the letter's face connects its letters by itself; None when that is not known."""
 
     def with_region(self, region: Region) -> Part:
         """The same part in another shape."""

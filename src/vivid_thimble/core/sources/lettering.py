@@ -8,6 +8,7 @@ overlap themselves or wind the other way.
 
 from __future__ import annotations
 
+import itertools
 import json
 import re
 from collections.abc import Callable, Sequence
@@ -15,6 +16,7 @@ from dataclasses import asdict, dataclass, fields, replace
 from functools import lru_cache
 from typing import Any
 
+import shapely
 import uharfbuzz as hb
 from msgspec import Struct
 from msgspec.structs import replace as replace_struct
@@ -24,6 +26,7 @@ from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.path_pen import PathPen
 from vivid_thimble.core.geometry.path_text import read_path_data, write_path_data
+from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.sources.directions import Run, runs_of
 from vivid_thimble.core.sources.fonts import Face, face_title, load_face, with_axes
 from vivid_thimble.core.sources.lines import Align, Arc, Glyph, Line, Place, arranged
@@ -32,6 +35,12 @@ ALPHABET = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz"
 LINE_ENDS = "\r\n\v\f\x1c\x1d\x1e\x85\u2028\u2029"
 PICKABLE = ("salt", "swsh", "cswh", "titl", "hist", "calt", "init", "medi", "fina", "isol", "aalt")
 """Features that people pick for a letter, beside the numbered sets and variants."""
+PROBE = "the lazy dog jumps quickly over hidden bronze waxing vessel"
+"""Every letter of the alphabet, most of them in several company."""
+PROBE_EM_MM = 100.0
+CONNECTED_SHARE = 0.35
+"""A face connects when more than this share of the probe's neighbours touch: of 20 faces that were tried those that
+connect had 0.65 to 1.0, all others at most 0.05."""
 MOST_FORMS = 6
 EM_PLACES = 8
 """Decimals of stored outlines: a hundred-millionth of an em is far below the cut tolerance."""
@@ -113,6 +122,8 @@ class ShapedWords:
     missing: tuple[str, ...] = ()
     heights: LetterHeights = NO_HEIGHTS
     """In ems."""
+    connects: bool | None = None
+    """Whether the face connects letters by itself; None where it cannot be asked."""
 
 
 Shaper = Callable[["Words"], ShapedWords]
@@ -135,7 +146,28 @@ def shape_words(words: Words) -> ShapedWords:
     if not letters:
         lacking = "".join(missing) or words.text.strip()
         raise FontNotUsable(f'{face.name} has no shapes for "{lacking}": choose another face or other words.')
-    return ShapedWords(letters, tuple(missing), _heights(face, {glyph.number for glyph, _ in placed}))
+    heights = _heights(face, {glyph.number for glyph, _ in placed})
+    return ShapedWords(letters, tuple(missing), heights, _connects(face, words.text))
+
+
+def _connects(face: Face, text: str) -> bool | None:
+    """Whether a face connects these words; None for scripts without capitals, which the probe does not ask for."""
+    return None if any(one.isalpha() and one.lower() == one.upper() for one in text) else face_connects(face)
+
+
+@lru_cache(maxsize=256)
+def face_connects(face: Face) -> bool:
+    """Whether a face connects its lower-case letters by itself, whatever words are set in it."""
+    glyphs = _shape_line(face, PROBE, 0, Words(text=PROBE, face=""), {}).glyphs
+    letters = [one for glyph in glyphs if (one := _outline(face, glyph, Place(0, glyph.at))) is not None]
+    large = Affine.scaling(PROBE_EM_MM)
+    shapes = [(one.word, Region.from_path(one.path.transformed(large)).polygons) for one in letters]
+    touching = [
+        bool(shapely.intersects(left, right))
+        for (word, left), (other, right) in itertools.pairwise(shapes)
+        if word == other
+    ]
+    return sum(touching) > CONNECTED_SHARE * len(touching)
 
 
 def _shape_line(face: Face, text: str, first_word: int, words: Words, missing: dict[str, None], begun: int = 0) -> Line:
@@ -365,6 +397,7 @@ def letters_to_json(shaped: ShapedWords, face: str) -> bytes:
         "missing": list(shaped.missing),
         "letters": letters,
         "heights": asdict(shaped.heights),
+        "connects": shaped.connects,
     }
     return json.dumps(content, ensure_ascii=False, separators=(",", ":")).encode()
 
@@ -376,4 +409,4 @@ def letters_from_json(data: bytes) -> ShapedWords:
         LetterOutline(one["label"], one["line"], one["word"], read_path_data(one["d"])[0]) for one in content["letters"]
     )
     heights = content.get("heights") or {"capital": content.get("capital_height")}
-    return ShapedWords(letters, tuple(content["missing"]), LetterHeights(**heights))
+    return ShapedWords(letters, tuple(content["missing"]), LetterHeights(**heights), content.get("connects"))

@@ -19,8 +19,8 @@ from vivid_thimble.core.geometry.necks import neck_width, shift_to_hold
 from vivid_thimble.core.geometry.parts import Parts
 from vivid_thimble.core.sources.lines import Align
 
-CONNECTED_SHARE = 0.6
-"""A face connects when more than this share of its lower-case pairs touch by themselves."""
+CONNECTED_SHARE = 0.35
+"""Letters of an unknown face connect when more than this share of their pairs touch by themselves."""
 FARTHEST_SHARE = 0.12
 """A letter moves at most this share of the tallest letter's height: more would look squeezed."""
 WIDEST_NECK_LIMITS = 3.0
@@ -64,7 +64,7 @@ class Join(Struct, frozen=True, tag="join", kw_only=True):
     top of that, in mm whatever the size.
     """
 
-    VERSION: ClassVar[int] = 4
+    VERSION: ClassVar[int] = 5
     TITLE: ClassVar[str] = "Join"
     id: str
     neck: float = 1.0
@@ -88,22 +88,29 @@ class Join(Struct, frozen=True, tag="join", kw_only=True):
 
 
 def connects(parts: Parts) -> bool:
-    """Whether letters come from a face that connects: most of their lower-case pairs touch by themselves.
-
-    Without a lower-case pair nothing speaks against it.
+    """Whether letters come from a face that connects, as the face itself tells; where it is unknown, many of their
+    pairs touch by themselves. Capitals and figures say nothing of that.
     """
-    touching = [touch for both_lower, touch in touching_pairs(parts) if both_lower]
-    return not touching or sum(touching) > CONNECTED_SHARE * len(touching)
+    told = [part.connects for part in parts if part.connects is not None]
+    if told:
+        return all(told)
+    touching = [touch for both_small, touch in touching_pairs(parts) if both_small]
+    return sum(touching) > CONNECTED_SHARE * len(touching)
 
 
 def touching_pairs(parts: Parts) -> list[tuple[bool, bool]]:
-    """For neighbouring letters of a word: whether both are lower-case, and whether they touch."""
+    """For neighbouring letters of a word: whether both are small letters, or of a script that has no capitals, and
+    whether they touch."""
     found = []
     for left, right in zip(parts[:-1], parts[1:], strict=True):
         if left.word is not None and left.word == right.word:
             touching = bool(shapely.intersects(left.region.polygons, right.region.polygons))
-            found.append((left.label.islower() and right.label.islower(), touching))
+            found.append((_is_small(left.label) and _is_small(right.label), touching))
     return found
+
+
+def _is_small(label: str) -> bool:
+    return label.isalpha() and label == label.lower()
 
 
 def joined(parts: Parts, neck: float, align: Align = "left") -> tuple[Parts, tuple[float, ...]]:
