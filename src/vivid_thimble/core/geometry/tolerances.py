@@ -17,6 +17,9 @@ STROKE_MM = 0.005
 SEAM_MM = 0.02
 """Gaps narrower than this between welded shapes are drawing noise, not waste."""
 
+SHORTEST_EDGE_MM = 0.005
+"""A shorter edge of a polygon has no direction of its own: rounding in a file turns it."""
+
 TOUCH_MM = 1e-5
 """Two points closer than this are the same point."""
 

@@ -21,6 +21,7 @@ from shapely import MultiPolygon
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Box
+from vivid_thimble.core.widths.short_edges import steady_corners
 
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
@@ -133,7 +134,7 @@ class Samples:
 
 
 def rings_of(polygons: MultiPolygon) -> Rings:
-    """All rings with kept film on their left; zero-length edges removed."""
+    """All rings with kept film on their left; edges too short to have a direction are left out."""
     parts = shapely.get_parts(polygons)
     rings, polygon_of = shapely.get_rings(parts, return_index=True)
     coordinates, ring_of = shapely.get_coordinates(rings, return_index=True)
@@ -145,7 +146,10 @@ def rings_of(polygons: MultiPolygon) -> Rings:
     same_ring = ring_of[1:] == ring_of[:-1]
     moved = (coordinates[1:] != coordinates[:-1]).any(axis=1)
     keep = same_ring & moved
-    a, b, ring = coordinates[:-1][keep], coordinates[1:][keep], ring_of[:-1][keep]
+    corners, ring = coordinates[:-1][keep], ring_of[:-1][keep]
+    steady = steady_corners(corners, ring)
+    a, ring = corners[steady], ring[steady]
+    b = a[_after(ring)]
     centre = a.mean(axis=0)
     doubled = (a[:, 0] - centre[0]) * (b[:, 1] - centre[1]) - (b[:, 0] - centre[0]) * (a[:, 1] - centre[1])
     signed = np.bincount(ring, doubled, minlength=len(rings))
@@ -153,13 +157,21 @@ def rings_of(polygons: MultiPolygon) -> Rings:
     a, b, ring = _turned(a, b, ring, turn)
     starts = np.flatnonzero(np.r_[True, ring[1:] != ring[:-1]])
     ends = np.r_[starts[1:], len(ring)] - 1
-    following, preceding = np.arange(1, len(ring) + 1), np.arange(-1, len(ring) - 1)
-    following[ends], preceding[starts] = starts, ends
+    following, preceding = _after(ring), np.arange(-1, len(ring) - 1)
+    preceding[starts] = ends
     lengths = np.hypot(*(b - a).T)
     running = np.cumsum(lengths) - lengths
     arc: FloatArray = running - np.repeat(running[starts], ends - starts + 1)
     totals: FloatArray = np.asarray(np.bincount(ring, lengths, minlength=len(rings)), dtype=np.float64)
     return Rings(a, b, ring, following, preceding, arc, totals, polygon_of.astype(np.int64))
+
+
+def _after(ring: IntArray) -> IntArray:
+    """The place of the next corner of the same ring for every corner; ``ring`` ascends."""
+    starts = np.flatnonzero(np.r_[True, ring[1:] != ring[:-1]])
+    following = np.arange(1, len(ring) + 1)
+    following[np.r_[starts[1:], len(ring)] - 1] = starts
+    return following
 
 
 def _turned(
