@@ -62,6 +62,7 @@ NOT_WORDS = (
     "League Spartan",
     "Courier Prime",
     "Stardos Stencil",
+    "the lazy dog jumps quickly over hidden bronze waxing vessel",
     "sized picture",
     "latest survey",
     "line frame",
