@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.widths.places import ThinPlace
+from vivid_thimble.core.widths.short_edges import MIXER
 from vivid_thimble.core.widths.survey import SideSurvey, combined, edges_within, survey_walls
 from vivid_thimble.core.widths.walls import Rings
 
@@ -26,8 +27,6 @@ ROUND_LIMITS = 4.0
 """... and so many more limits of wall round them are looked at: facing walls, tips and their ends."""
 FARTHEST_MM = 12.0
 """When the thinnest place elsewhere is wider than this, the search for a thinner one is a full one."""
-MIXER = np.uint64(0x9E3779B97F4A7C15)
-"""An odd factor that spreads every bit over all."""
 Surveys = tuple[SideSurvey, SideSurvey]
 
 

@@ -15,7 +15,7 @@ from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.tolerances import SHORTEST_EDGE_MM, TOUCH_MM
 
 MIXER = np.uint64(0x9E3779B97F4A7C15)
-"""An odd number that mixes the two halves of a key."""
+"""An odd factor that spreads every bit over all."""
 FEWEST = 3
 """A ring keeps at least so many corners."""
 
