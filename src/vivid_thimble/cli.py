@@ -676,8 +676,9 @@ def _stencil(options: argparse.Namespace) -> dict[str, Any]:
     step = Bridges(id="bridges", width=width, angle_deg=options.angle, style=options.bridge_style, feet=options.feet)
     parts = (Part("", region),)
     plan = step.planned(parts).plan
-    before, sheet = stencil_sheet(region, margin), stencil_sheet(with_bridges(parts, plan.bridges)[0].region, margin)
-    if sheet.bounds is None or with_bridges(parts, plan.bridges)[0].region.is_empty:
+    openings = with_bridges(parts, plan.bridges)[0].region
+    before, sheet = stencil_sheet(region, margin), stencil_sheet(openings, margin)
+    if sheet.bounds is None or openings.is_empty:
         raise InputRefused(f"Bridges of {options.bridge} leave nothing of the openings: take a smaller --bridge.")
     left, top, _, _ = sheet.bounds
 

@@ -106,13 +106,13 @@ def sized_drawing(drawing: Drawing, artwork: Artwork, placement: Placement, cach
     cleaning anew; the last NEARLY_SIZED is a mere map. Raises NothingToDraw, InputRefused.
     """
     tried = placement
-    sized = _cleaned_at(drawing, artwork, tried, cache)
+    sized, key = _cleaned_at(drawing, artwork, tried, cache)
     for _ in range(ROUNDS):
         more = _factor(sized.frame, placement) / sized.factor
         if abs(more - 1.0) <= NEARLY_SIZED:
             break
         tried = tried.scaled(more)
-        sized = _cleaned_at(drawing, artwork, tried, cache)
+        sized, key = _cleaned_at(drawing, artwork, tried, cache)
     more = _factor(sized.frame, placement) / sized.factor
     if abs(more - 1.0) < 1e-9:
         return sized
@@ -121,28 +121,23 @@ def sized_drawing(drawing: Drawing, artwork: Artwork, placement: Placement, cach
     def carried() -> tuple[Parts, ...]:
         return tuple(tuple(part.with_region(part.region.carried(last)) for part in film) for film in sized.films)
 
-    key = content_key("carried", _sized_key(drawing, artwork, tried, cache), repr(more))
+    key = content_key("carried", key, repr(more))
     report = tuple(one.placed(last) for one in sized.report)
     return Sized(sized.prepared, sized.factor * more, cache.get(key, carried), report, sized.frame)
 
 
-def _cleaned_at(drawing: Drawing, artwork: Artwork, placement: Placement, cache: Cache) -> Sized:
-    """As large as the frame of the drawing says, whatever cleaning leaves of it."""
-    found = prepared_drawing(drawing, artwork, least_width(drawing, artwork, placement, cache), cache)
+def _cleaned_at(drawing: Drawing, artwork: Artwork, placement: Placement, cache: Cache) -> tuple[Sized, str]:
+    """As large as the frame of the drawing says, whatever cleaning leaves of it; with its content key."""
+    least = least_width(drawing, artwork, placement, cache)
+    found = prepared_drawing(drawing, artwork, least, cache)
     factor = _factor(found.frame, placement)
-    key = _sized_key(drawing, artwork, placement, cache)
+    key = content_key("sized", _prepared_key(artwork, least), plain(artwork.cleaning), repr(factor))
     films, report = cache.get(key, lambda: finished(found, artwork, factor))
     box = bounds_of(part for film in films for part in film)
     if box is None or box[2] <= box[0] or box[3] <= box[1]:
-        return Sized(found, factor, films, report, found.frame)
+        return Sized(found, factor, films, report, found.frame), key
     left, top, right, bottom = (edge / factor for edge in box)
-    return Sized(found, factor, films, report, (left, top, right, bottom))
-
-
-def _sized_key(drawing: Drawing, artwork: Artwork, placement: Placement, cache: Cache) -> str:
-    least = least_width(drawing, artwork, placement, cache)
-    factor = _factor(prepared_drawing(drawing, artwork, least, cache).frame, placement)
-    return content_key("sized", _prepared_key(artwork, least), plain(artwork.cleaning), repr(factor))
+    return Sized(found, factor, films, report, (left, top, right, bottom)), key
 
 
 def least_width(drawing: Drawing, artwork: Artwork, placement: Placement | None, cache: Cache) -> float:

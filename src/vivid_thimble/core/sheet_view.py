@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+import numpy as np
 import shapely
 from msgspec import structs
 
@@ -13,7 +14,6 @@ from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Parts
 from vivid_thimble.core.geometry.path import Box, Path
-from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.inspection import Inspection
 from vivid_thimble.core.inspect.pieces import Piece
 from vivid_thimble.core.job import Item, mirror_reason
@@ -66,12 +66,12 @@ def plan_on_sheet(plan: WeedingPlan, view: SheetView) -> WeedingPlan:
 
 
 def _mapped(layer: LayerResult, affine: Affine) -> LayerResult:
-    kept = _region(layer.kept, affine)
+    kept = layer.kept.carried(affine)  # what is only looked at need not wind the right way
     return LayerResult(
         layer.layer,
         (),
         _parts(layer.parts, affine),
-        _region(layer.design, affine),
+        layer.design.carried(affine),
         kept,
         (),
         _inspection(layer.inspection, affine),
@@ -90,13 +90,8 @@ def _inspection(inspection: Inspection, affine: Affine) -> Inspection:
     return replace(inspection, findings=(), waste=waste, kept=kept, loose=(), causes=())
 
 
-def _region(region: Region, affine: Affine) -> Region:
-    """Its polygons; what is only looked at needs no curves that wind the right way."""
-    return region.carried(affine)
-
-
 def _parts(parts: Parts, affine: Affine) -> Parts:
-    return tuple(part.with_region(_region(part.region, affine)) for part in parts)
+    return tuple(part.with_region(part.region.carried(affine)) for part in parts)
 
 
 def _piece(piece: Piece, affine: Affine) -> Piece:
@@ -104,7 +99,7 @@ def _piece(piece: Piece, affine: Affine) -> Piece:
 
 
 def _place(at: tuple[float, float], affine: Affine) -> tuple[float, float]:
-    ((x, y),) = affine.apply(shapely.get_coordinates(shapely.Point(at))).tolist()
+    x, y = affine.apply(np.array(at)).tolist()
     return x, y
 
 

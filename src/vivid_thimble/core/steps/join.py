@@ -17,10 +17,9 @@ from msgspec import Struct
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.necks import neck_width, shift_to_hold
 from vivid_thimble.core.geometry.parts import Parts
+from vivid_thimble.core.sources.lettering import CONNECTED_SHARE
 from vivid_thimble.core.sources.lines import Align
 
-CONNECTED_SHARE = 0.35
-"""Letters of an unknown face connect when more than this share of their pairs touch by themselves."""
 FARTHEST_SHARE = 0.12
 """A letter moves at most this share of the tallest letter's height: more would look squeezed."""
 WIDEST_NECK_LIMITS = 3.0

@@ -34,8 +34,8 @@ def steady_corners(points: FloatArray, ring: IntArray) -> NDArray[np.bool_]:
     kept = np.ones(len(points), dtype=bool)
     if not short.any():
         return kept
-    for k in np.unique(ring[short]):
-        rows = np.arange(starts[np.searchsorted(ring[starts], k)], ends[np.searchsorted(ring[starts], k)])
+    for k in np.unique(np.searchsorted(starts, np.flatnonzero(short), side="right") - 1):
+        rows = np.arange(starts[k], ends[k])
         if not short[rows].all():
             rows = np.roll(rows, -int(np.argmin(short[rows])))  # begins behind a long edge: wherever the ring starts
             _leave_out(points, rows, short[rows], kept)

@@ -111,10 +111,7 @@ class Samples:
 
     def following(self, index: IntArray) -> IntArray:
         """The next sample of the same ring for each sample (the first one after the last)."""
-        starts = np.flatnonzero(np.r_[True, self.ring[1:] != self.ring[:-1]])
-        after = np.arange(1, len(self) + 1)
-        after[np.r_[starts[1:], len(self)] - 1] = starts
-        return np.asarray(after[index])
+        return np.asarray(_after(self.ring)[index])
 
     def coarser(self, step: float) -> Samples:
         """One sample for every ``step`` mm of boundary, each standing for its tangent; corners stay.
