@@ -17,7 +17,9 @@ What it cannot see: walls that touch in a point (width exactly 0); ``touching`` 
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -42,8 +44,15 @@ BEYOND_LIMIT = 1.2
 between a sample above the limit and one below."""
 CLEAR_SHARE = 0.43
 """Half a chord times the cosine of 30 degrees: nothing between its ends can come nearer."""
+ROUNDS = 4
+"""So many of a sample's shortest chords are tried until one is not crossed by a wall."""
+PAIRS_AT_A_TIME = 1_500_000
+"""About so many pairs of samples are looked at in one go: they need some hundred bytes each."""
+PROBES = 2_000
+"""At about so many samples it is counted how many others are near."""
+DOUBTFUL_AT_A_TIME = 40_000
+"""So many chords are examined wall by wall in one go."""
 Side = Literal["kept", "waste"]
-_PAIR_CHUNK = 4_000_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,6 +75,10 @@ class _Candidates:
     kept: NDArray[np.bool_]
     foot: FloatArray
 
+    @property
+    def columns(self) -> tuple[IntArray, IntArray, FloatArray, NDArray[np.bool_], FloatArray]:
+        return self.sample, self.partner, self.chord, self.kept, self.foot
+
 
 def width_fields(samples: Samples, reach: float, only: Side | None = None) -> tuple[Field, Field]:
     """The fields of kept film and of waste, for widths up to ``reach`` mm.
@@ -73,22 +86,64 @@ def width_fields(samples: Samples, reach: float, only: Side | None = None) -> tu
     With ``only`` the other side comes back without widths.
     """
     if not len(samples):
-        return _no_field(0), _no_field(0)
-    tree = samples.tree
+        return no_field(0), no_field(0)
     radius = reach + float(samples.half.max())
-    pairs = tree.query_pairs(radius, output_type="ndarray")
+    found = [
+        _best(_facing(samples, first, second, reach))
+        for pairs in _close_pairs(samples, radius)
+        for first, second in [_facing_pairs(samples, pairs, only)]
+    ]
+    facing = _Candidates(*(np.concatenate(column) for column in zip(*(c.columns for c in found), strict=True)))
+    tree = samples.tree
+    kept, waste = (
+        _nearest_visible(samples, facing, side == "kept", tree) if only in (None, side) else no_field(len(samples))
+        for side in ("kept", "waste")
+    )
+    return kept, waste
+
+
+def _close_pairs(samples: Samples, radius: float) -> Iterator[IntArray]:
+    """All pairs (n, 2) of samples no farther apart than ``radius`` mm, strip by strip: never too many at a time."""
+    from scipy.spatial import cKDTree  # here: it delays the window's first paint
+
+    points = samples.point
+    probes = points[:: max(len(points) // PROBES, 1)]
+    around = samples.tree.query_ball_point(probes, radius, return_length=True, workers=-1)
+    strips = int(np.ceil(float(around.mean()) * len(points) / 2.0 / PAIRS_AT_A_TIME))
+    if strips <= 1:
+        yield samples.tree.query_pairs(radius, output_type="ndarray")
+        return
+    across = int(np.argmax(np.ptp(points, axis=0)))
+    order = np.argsort(points[:, across], kind="stable")
+    sorted_across = points[order, across]
+    bounds = np.linspace(0, len(points), strips + 1).astype(np.int64)
+    for low, high in pairwise(bounds.tolist()):
+        beyond = int(np.searchsorted(sorted_across, sorted_across[high - 1] + radius, side="right"))
+        rows = order[low:beyond]
+        tree = cKDTree(points[rows], balanced_tree=False, compact_nodes=False)
+        pairs = tree.query_pairs(radius, output_type="ndarray")
+        yield rows[pairs[pairs.min(axis=1) < high - low]]
+
+
+def _facing_pairs(samples: Samples, pairs: IntArray, only: Side | None) -> tuple[IntArray, IntArray]:
+    """The pairs whose walls are opposed, and which face each other on the side asked for."""
     first, second = pairs[:, 0], pairs[:, 1]
     opposed = _opposed(samples, first, second)
     first, second = first[opposed], second[opposed]
     if only is not None:
         wanted = _on_side(samples, first, second, kept=only == "kept")
         first, second = first[wanted], second[wanted]
-    facing = _facing(samples, first, second, reach)
-    kept, waste = (
-        _nearest_visible(samples, facing, side == "kept", tree) if only in (None, side) else _no_field(len(samples))
-        for side in ("kept", "waste")
-    )
-    return kept, waste
+    return first, second
+
+
+def _best(all_facing: _Candidates) -> _Candidates:
+    """The few shortest chords of each sample on each side."""
+    order = np.lexsort((all_facing.chord, all_facing.kept, all_facing.sample))
+    who = all_facing.sample[order] * 2 + all_facing.kept[order]
+    starts = np.flatnonzero(np.r_[True, who[1:] != who[:-1]]) if len(who) else who
+    rank = np.arange(len(who)) - np.repeat(starts, np.diff(np.r_[starts, len(who)]))
+    rows = order[rank < ROUNDS]
+    return _Candidates(*(column[rows] for column in all_facing.columns))
 
 
 def _on_side(samples: Samples, first: IntArray, second: IntArray, *, kept: bool) -> NDArray[np.bool_]:
@@ -100,11 +155,7 @@ def _on_side(samples: Samples, first: IntArray, second: IntArray, *, kept: bool)
 
 def _opposed(samples: Samples, first: IntArray, second: IntArray) -> NDArray[np.bool_]:
     nx, ny = samples.normal[:, 0].copy(), samples.normal[:, 1].copy()
-    out = np.empty(len(first), dtype=bool)
-    for at in range(0, len(first), _PAIR_CHUNK):
-        i, j = first[at : at + _PAIR_CHUNK], second[at : at + _PAIR_CHUNK]
-        out[at : at + _PAIR_CHUNK] = nx[i] * nx[j] + ny[i] * ny[j] <= OPPOSED
-    return out
+    return np.asarray(nx[first] * nx[second] + ny[first] * ny[second] <= OPPOSED)
 
 
 def _facing(samples: Samples, first: IntArray, second: IntArray, reach: float) -> _Candidates:
@@ -161,9 +212,9 @@ def _nearest_visible(samples: Samples, all_facing: _Candidates, kept: bool, tree
     """Each sample's shortest chord on one side that no wall crosses."""
     side = np.flatnonzero(all_facing.kept == kept)
     order = side[np.lexsort((all_facing.chord[side], all_facing.sample[side]))]
-    field = _no_field(len(samples))
+    field = no_field(len(samples))
     pending = order
-    for _ in range(4):
+    for _ in range(ROUNDS):
         best = pending[np.r_[True, np.diff(all_facing.sample[pending]) != 0]] if len(pending) else pending
         if not len(best):
             break
@@ -193,8 +244,9 @@ def _is_crossed(samples: Samples, facing: _Candidates, which: IntArray, tree: cK
     nearest, _ = tree.query(start + chord / 2.0)
     crossed = np.zeros(len(which), dtype=bool)
     doubtful = np.flatnonzero(nearest < CLEAR_SHARE * length)
-    if len(doubtful):
-        crossed[doubtful] = _walls_across(samples, start[doubtful], chord[doubtful], length[doubtful], tree)
+    for at in range(0, len(doubtful), DOUBTFUL_AT_A_TIME):
+        some = doubtful[at : at + DOUBTFUL_AT_A_TIME]
+        crossed[some] = _walls_across(samples, start[some], chord[some], length[some], tree)
     return crossed
 
 
@@ -225,5 +277,6 @@ def _walls_across(
     return crossed
 
 
-def _no_field(count: int) -> Field:
+def no_field(count: int) -> Field:
+    """No widths for so many samples."""
     return Field(np.full(count, np.inf), np.full(count, -1, dtype=np.int64), np.full((count, 2), np.nan))

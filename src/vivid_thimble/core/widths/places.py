@@ -5,9 +5,9 @@ belong to the same place. A place knows its thinnest width and where, its mean w
 its length, and how many open ends it has: 0 when the whole piece is thin, 1 for a
 free end, 2 or more when it connects thicker parts.
 
-Only samples that stand (see ``tips``) make a thin place, and a burr that sticks out less
-than one limit makes none. A group of samples of which none stands is a tip: longer than
-three limits it is reported as a needle tip, shorter ones never count.
+Only samples that stand (see ``tips``) make a thin place. A group of samples of which none
+stands is a tip or a burr: longer than three limits it is reported as a needle tip, shorter
+ones never count.
 """
 
 from __future__ import annotations
@@ -27,8 +27,6 @@ from vivid_thimble.core.widths.walls import Rings, Samples
 
 NEEDLE_LIMITS = 3.0
 """A taper up to this many limits long never counts."""
-BURR_LIMITS = 1.0
-"""What sticks out no farther than this many limits never counts."""
 RUN_GAP_LIMITS = 0.3
 """Thin samples of one ring closer than this belong to one run."""
 WINDOW_LIMITS = 0.15
@@ -39,6 +37,8 @@ SPINE_MM = 0.01
 """Tolerance of a place's middle line."""
 CAP_LIMITS = 2.0
 """Two ends of a place joined by boundary no longer than this close it: no open end."""
+JUST_ABOVE = 1.0 + 1e-6
+"""A limit at which a width just counts."""
 NO_SPINE = shapely.GeometryCollection()
 
 
@@ -85,31 +85,25 @@ class _Group:
 def thin_places(rings: Rings, samples: Samples, field: Field, limit: float) -> list[ThinPlace]:
     """Places where the field is below ``limit`` mm, thinnest first."""
     stands = standing(rings, samples, field)
+    return _places(rings, samples, field, stands, limit)
+
+
+def _places(rings: Rings, samples: Samples, field: Field, stands: Standing, limit: float) -> list[ThinPlace]:
     groups = _groups(rings, samples, field, stands, limit)
     places = [_place(rings, samples, field, stands, group, limit) for group in groups]
     return sorted(_merged(places, limit), key=lambda p: (p.thinnest, p.at))
 
 
-def thinnest_width(rings: Rings, samples: Samples, field: Field, stands: Standing, limit: float) -> float:
-    """The smallest width that counts below a limit, needle tips and hairs left aside; inf when there is none."""
-    best = int(np.argmin(stands.width)) if len(stands.width) else -1
-    if best < 0 or stands.width[best] >= limit:
-        return np.inf
-    if stands.width[best] > rings.hair and (stands.firm[best] or stands.depth[best] > BURR_LIMITS * limit):
-        return float(stands.width[best])  # it counts whatever else belongs to its place
-    groups = _groups(rings, samples, field, stands, limit)
-    widths = [float(stands.width[group.counted].min()) for group in groups if not group.is_needle]
-    return min((width for width in widths if width > rings.hair), default=np.inf)
-
-
-def first_place(rings: Rings, samples: Samples, field: Field, stands: Standing, limit: float) -> ThinPlace | None:
-    """The thinnest place below a limit that a larger size would cure; None when there is none."""
-    groups = [g for g in _groups(rings, samples, field, stands, limit) if not g.is_needle]
-    for group in sorted(groups, key=lambda g: float(stands.width[g.counted].min())):
-        place = _place(rings, samples, field, stands, group, limit)
-        if not place.is_touching:
-            return place
-    return None
+def thinnest_place(
+    rings: Rings, samples: Samples, field: Field, stands: Standing, beyond: float
+) -> ThinPlace | None:
+    """The thinnest place wider than ``beyond`` mm that is no needle tip and no hair; None when there is none."""
+    stands = replace(stands, width=np.where(stands.width > max(beyond, rings.hair), stands.width, np.inf))
+    counting = stands.width[np.isfinite(stands.width)]
+    if not len(counting):
+        return None
+    found = _places(rings, samples, field, stands, float(counting.min()) * JUST_ABOVE)
+    return next((place for place in found if not (place.is_needle or place.is_touching)), None)
 
 
 def _groups(rings: Rings, samples: Samples, field: Field, stands: Standing, limit: float) -> list[_Group]:
@@ -126,10 +120,9 @@ def _groups(rings: Rings, samples: Samples, field: Field, stands: Standing, limi
     for i, j in zip(bounds[:-1], bounds[1:], strict=True):
         rows = order[i:j]
         counted = rows[counts[rows]]
-        firm = stands.firm[index[counted]].any()
-        if len(counted) and (firm or depth[counted].max() > BURR_LIMITS * limit):
+        if len(counted):
             groups.append(_Group(index[rows], index[counted], is_needle=False))
-        elif not len(counted) and depth[rows].max() > NEEDLE_LIMITS * limit:
+        elif depth[rows].max() > NEEDLE_LIMITS * limit:
             groups.append(_Group(index[rows], index[rows], is_needle=True))
     return groups
 

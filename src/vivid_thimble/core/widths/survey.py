@@ -1,14 +1,12 @@
 """Both width fields of a shape surveyed: what is too thin, what is thinnest, and from which limit on.
 
-Gauges show a figure even when nothing is below the limit, so widths are searched over
-growing distances, with samples thinned out accordingly, until one is found; the figure
-itself is then measured with fine samples.
+First a quick look with balls (see ``balls``) tells where anything may be below its limit; only there walls are sampled
+finely and measured. Gauges show a figure even when nothing is below the limit: then ever larger balls, on samples ever
+farther apart, tell where the thinnest place may be, and it is measured there.
 
-The *critical limit* says from which size on a shape is clean. Going down from the film's
-limit when something is thin, it is the first limit at which nothing is; going up when
-nothing is thin, the first limit at which something is. Needle tips and points that touch
-are left aside: no size cures them. The film's limit over the critical one is the smallest
-clean scale.
+What counts as a line or a gap is a matter of shape alone (see ``tips``), so the *critical limit*, from which on
+nothing is thin, is the width of the thinnest place. Needle tips and points that touch are left aside: no size cures
+them. The film's limit over the critical one is the smallest clean scale, whatever the size it is told at.
 """
 
 from __future__ import annotations
@@ -17,39 +15,47 @@ from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor, wait
 from contextvars import copy_context
 from dataclasses import dataclass
+from functools import cached_property, partial
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from shapely import MultiPolygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.pauses import pause
+from vivid_thimble.core.widths.balls import FAN_STEP_DEG, crowded, facing_by_balls
 from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, Field, Side, width_fields
-from vivid_thimble.core.widths.places import ThinPlace, first_place, thin_places, thinnest_width
-from vivid_thimble.core.widths.tips import Standing, standing
+from vivid_thimble.core.widths.long_edges import facing_edges
+from vivid_thimble.core.widths.places import ThinPlace, thin_places, thinnest_place
+from vivid_thimble.core.widths.spots import Spots, spots_of
+from vivid_thimble.core.widths.tips import standing
 from vivid_thimble.core.widths.touching import touching_points
-from vivid_thimble.core.widths.walls import Rings, Samples, rings_of, sample_walls
+from vivid_thimble.core.widths.walls import Rings, Samples, edge_lines, rings_of, sample_walls
 
-PRECISE = 1.002
-"""The critical limit is found to this factor."""
-FINEST = 60.0
-"""Burrs are confirmed with samples down to this share of the limit."""
 SAME_SPOT_MM = 0.1
 """A hair this close to a touching point is that point."""
-CONFIRMED = 1.005
-"""A place is confirmed by fine samples when it counts at a limit this much above its width."""
-JUST_BELOW, JUST_ABOVE = 1.0 - 1e-6, 1.0 + 1e-6
-"""Limits at which a width just does not count, and just counts."""
+LONG_STEPS = 4.0
+"""Edges longer than so many steps between samples are compared as a whole."""
 WIDEST_SEARCH_MM = 60.0
 """Lines and gaps wider than this are no concern; the gauge then shows nothing."""
 SEARCH_GROWTH = 2.0
 """Each search without a result looks so many times farther, with fewer samples."""
-STRIDE = 1.06
-"""After each spot that turned out harmless, so many times more is looked at in one go."""
+WORTH_A_TREE = 100_000
+"""With fewer samples than this on them long edges are sampled like others."""
 WORTH_A_THREAD = 20_000
 """With fewer samples than this two threads only wait for each other."""
-COARSE_ERROR = 1.08
-"""Widths from coarse samples are off by no more than this factor."""
+COARSE_ERROR = 1.06
+"""Widths by balls on coarse samples are off by no more than this factor."""
+FINER = 40.0
+"""A place beyond the limit is measured with samples this share of its width apart, where walls are that fine."""
+CROWDED = 60
+"""With more samples a place than this they are thinned out."""
+ROUND_SHARE = 0.3
+"""Walls are measured within this share of its width round both ends of a spot."""
+PLACES_AT_A_TIME, MOST_PLACES = 40, 120
+"""Places beyond the limit are measured in batches, the thinnest first; where very many are about as thin, so many."""
 
 LOOKS_UP_S = 0.05
 """So often it is looked whether a survey on other threads is still wanted."""
@@ -74,45 +80,6 @@ class SideSurvey:
 NOTHING_FOUND = SideSurvey((), None, None)
 
 
-@dataclass(frozen=True, eq=False)
-class _Survey:
-    rings: Rings
-    samples: Samples
-    kept: Field
-    waste: Field
-    reach: float
-    only: NDArray[np.bool_] | None
-
-    @classmethod
-    def coarse(cls, rings: Rings, reach: float, only: NDArray[np.bool_] | None = None) -> _Survey:
-        """A first look with few samples, on the marked edges."""
-        step = reach / SAMPLES_PER_LIMIT
-        samples = sample_walls(rings, step, only).coarser(step)
-        return cls(rings, samples, *width_fields(samples, reach), reach, only)
-
-    def fine(self, line_limit: float, gap_limit: float) -> _Survey:
-        """The same walls sampled for measuring, wherever the first look leaves room for a thin place.
-
-        Facing walls open by at most 60 degrees, so between two samples the width falls by no more
-        than 1.2 times their distance.
-        """
-        room = 1.2 * self.reach / SAMPLES_PER_LIMIT
-        near = _edges_near(self, self.kept.width < line_limit + room, line_limit)
-        near |= _edges_near(self, self.waste.width < gap_limit + room, gap_limit)
-        samples = sample_walls(self.rings, min(line_limit, gap_limit) / SAMPLES_PER_LIMIT, near)
-        reach = BEYOND_LIMIT * max(line_limit, gap_limit)
-        return _Survey(self.rings, samples, *width_fields(samples, reach), reach, near)
-
-    def field(self, side: Side) -> Field:
-        return self.kept if side == "kept" else self.waste
-
-    def farther(self, side: Side) -> _Survey:
-        """The same walls searched over a longer distance with fewer samples."""
-        reach = self.reach * SEARCH_GROWTH
-        samples = self.samples.coarser(reach / SAMPLES_PER_LIMIT)
-        return _Survey(self.rings, samples, *width_fields(samples, reach, side), reach, self.only)
-
-
 def survey_widths(polygons: MultiPolygon, line_limit: float, gap_limit: float) -> tuple[SideSurvey, SideSurvey]:
     """Kept film against ``line_limit`` and waste against ``gap_limit`` (mm)."""
     return survey_walls(rings_of(polygons), line_limit, gap_limit)
@@ -131,24 +98,24 @@ def survey_walls(
     """
     if not len(rings) or (only is not None and not only.any()):
         return NOTHING_FOUND, NOTHING_FOUND
-    survey = _Survey.coarse(rings, SEARCH_GROWTH * max(line_limit, gap_limit), only)
+    look = _Look(rings, only, widest)
+    near = _edges_near(look, line_limit, gap_limit)
     pause()
-    fine = survey.fine(line_limit, gap_limit)
+    samples = sample_walls(rings, min(line_limit, gap_limit) / SAMPLES_PER_LIMIT, near)
+    reach = BEYOND_LIMIT * max(line_limit, gap_limit)
+    fields = width_fields(samples, reach)
     pause()
-    touching = touching_points(rings, only)
+    touching = touching_points(rings, near)
     pause()
     own = [p for p in touching if p.polygons[0] == p.polygons[1]]
     across = [p for p in touching if p.polygons[0] != p.polygons[1]]
-    if len(survey.samples) < WORTH_A_THREAD:
-        return (
-            _surveyed(survey, fine, "kept", line_limit, own, widest),
-            _surveyed(survey, fine, "waste", gap_limit, across, widest),
-        )
+    kept = partial(_surveyed, look, samples, fields[0], "kept", line_limit, own)
+    waste = partial(_surveyed, look, samples, fields[1], "waste", gap_limit, across)
+    if len(rings) < WORTH_A_THREAD:
+        return kept(), waste()
     pool = ThreadPoolExecutor(2)  # the sides do not depend on each other; large arrays and trees run unlocked
     try:
-        watched = [copy_context() for _ in range(2)]
-        lines = pool.submit(watched[0].run, _surveyed, survey, fine, "kept", line_limit, own, widest)
-        gaps = pool.submit(watched[1].run, _surveyed, survey, fine, "waste", gap_limit, across, widest)
+        lines, gaps = (pool.submit(copy_context().run, side) for side in (kept, waste))
         while wait((lines, gaps), LOOKS_UP_S).not_done:
             pause()
         return lines.result(), gaps.result()
@@ -166,130 +133,133 @@ def combined(sides: Sequence[SideSurvey]) -> SideSurvey:
     return SideSurvey(tuple(places), thinnest, first.critical, first.deciding)
 
 
+class _Look:
+    """Walls, the edges of them that count (None: all), and how wide places are looked for, in mm."""
+
+    def __init__(self, rings: Rings, only: NDArray[np.bool_] | None, widest: float) -> None:
+        self.rings, self.only, self.widest = rings, only, widest
+        self._known: dict[float, Samples] = {}
+
+    @cached_property
+    def _lengths(self) -> FloatArray:
+        """Of the edges that count; 0 for the others."""
+        lengths = np.hypot(*(self.rings.b - self.rings.a).T)
+        return lengths if self.only is None else np.where(self.only, lengths, 0.0)
+
+    @cached_property
+    def tree(self) -> shapely.STRtree:
+        """The edges that count."""
+        return shapely.STRtree(edge_lines(self.rings, np.flatnonzero(self._lengths)))
+
+    def long(self, step: float) -> IntArray:
+        """Edges so long, and so many, that samples of them would be a waste."""
+        long = np.flatnonzero(self._lengths > LONG_STEPS * step)
+        return long if self._lengths[long].sum() > WORTH_A_TREE * step else long[:0]
+
+    def facing(self, long: IntArray, reach: float, side: Side) -> tuple[Samples, Field]:
+        """Chords up to ``reach`` mm from long edges to others."""
+        return facing_edges(self.rings, self.tree, long, reach, side, self.only)
+
+    def samples(self, step: float) -> Samples:
+        """Samples about ``step`` mm apart on all edges that are not long."""
+        if step not in self._known:
+            counts = self._lengths > 0.0
+            counts[self.long(step)] = False
+            self._known[step] = sample_walls(self.rings, step, counts, FAN_STEP_DEG).coarser(step)
+        return self._known[step]
+
+
+def _edges_near(look: _Look, line_limit: float, gap_limit: float) -> NDArray[np.bool_]:
+    """Edges where film or waste may be below its limit, with all that matters for judging it."""
+    near = np.zeros(len(look.rings), dtype=bool)
+    step = SEARCH_GROWTH * max(line_limit, gap_limit) / SAMPLES_PER_LIMIT
+    samples, long = look.samples(step), look.long(step)
+    sides: tuple[tuple[Side, float], ...] = (("kept", line_limit), ("waste", gap_limit))
+    for side, limit in sides:
+        pause()
+        points = samples.point[crowded(samples, side, BEYOND_LIMIT * limit + step)]
+        if len(long):
+            points = np.r_[points, look.facing(long, BEYOND_LIMIT * limit, side)[0].point]
+        near |= edges_within(look.rings, points, BEYOND_LIMIT * limit + step, look.only)
+    return near
+
+
 def _surveyed(
-    coarse: _Survey, fine: _Survey, side: Side, limit: float, touching: list[ThinPlace], widest: float
+    look: _Look, samples: Samples, field: Field, side: Side, limit: float, touching: list[ThinPlace]
 ) -> SideSurvey:
     """One side: what is below the limit, or else the first place beyond it."""
     pause()
-    found = thin_places(fine.rings, fine.samples, fine.field(side), limit)
+    found = thin_places(look.rings, samples, field, limit)
     found = [p for p in found if not (p.is_touching and any(_is_same_spot(p, point) for point in touching))]
     places = tuple(sorted([*found, *touching], key=lambda p: (p.thinnest, p.at)))
-    deciding = next((place for place in found if _a_size_cures(place)), None)
-    if deciding is not None:
-        critical, deciding = _clean_below(fine, side, deciding, limit)
-    else:
-        critical, deciding = _first_beyond(coarse, side, limit, widest)
+    deciding = next((place for place in found if not (place.is_needle or place.is_touching)), None)
+    deciding = deciding or _first_beyond(look, side, limit)
     thinnest = next((place for place in places if not place.is_needle), deciding)
-    return SideSurvey(places, thinnest, critical, deciding)
-
-
-def _a_size_cures(place: ThinPlace) -> bool:
-    return not (place.is_needle or place.is_touching)
+    return SideSurvey(places, thinnest, deciding.thinnest if deciding else None, deciding)
 
 
 def _is_same_spot(place: ThinPlace, other: ThinPlace) -> bool:
     return float(np.hypot(place.at[0] - other.at[0], place.at[1] - other.at[1])) < SAME_SPOT_MM
 
 
-def _clean_below(
-    survey: _Survey, side: Side, thinnest: ThinPlace, high: float
-) -> tuple[float | None, ThinPlace | None]:
-    """The first limit, going down from the thinnest place, at which nothing counts, and what decides it.
-
-    That place itself no longer counts there, but a burr may that is short beside greater limits.
-    """
-    limit = thinnest.thinnest
-    judge = _Judge.near(survey, side, limit, limit / SAMPLES_PER_LIMIT)
-    if not np.isfinite(judge.thinnest_width(limit * CONFIRMED)):
-        # two corners came closer than any facing walls do
-        return _measured(survey, side, limit, high)
-    deciding = thinnest
-    while np.isfinite(lower := judge.thinnest_width(limit * JUST_BELOW)):
-        finer = _Judge.near(survey, side, limit, max(lower / SAMPLES_PER_LIMIT, limit / FINEST))
-        lower = finer.thinnest_width(limit * JUST_BELOW)
-        if not np.isfinite(lower):
-            break  # what coarse samples took for a burr
-        place = finer.first_place(limit * JUST_BELOW)
-        if place is None:
-            break  # a hair
-        if not np.isfinite(finer.thinnest_width(lower * CONFIRMED)):
-            return _measured(survey, side, lower, limit)  # a burr until the limit is somewhat larger
-        deciding, limit, judge = place, max(lower, place.thinnest), finer
-    return limit, deciding
-
-
-@dataclass(frozen=True, eq=False)
-class _Judge:
-    """One side's walls sampled and judged about as finely as needed, for limits up to a bound."""
-
-    rings: Rings
-    samples: Samples
-    field: Field
-    stands: Standing
-
-    @classmethod
-    def near(cls, survey: _Survey, side: Side, limit: float, step: float) -> _Judge:
-        """Samples ``step`` mm apart wherever the survey is thin for limits up to ``limit``."""
-        near = _edges_near(survey, survey.field(side).width < BEYOND_LIMIT * limit, limit)
-        samples = sample_walls(survey.rings, step, near)
-        field = width_fields(samples, BEYOND_LIMIT * limit, side)[0 if side == "kept" else 1]
-        return cls(survey.rings, samples, field, standing(survey.rings, samples, field))
-
-    def thinnest_width(self, limit: float) -> float:
-        return thinnest_width(self.rings, self.samples, self.field, self.stands, limit)
-
-    def first_place(self, limit: float) -> ThinPlace | None:
-        """The thinnest place below a limit that is no needle tip."""
-        return first_place(self.rings, self.samples, self.field, self.stands, limit)
-
-
-def _first_beyond(survey: _Survey, side: Side, limit: float, widest: float) -> tuple[float | None, ThinPlace | None]:
-    """The smallest limit beyond ``limit`` at which anything counts, and the thinnest place there.
-
-    Coarse samples tell where to look; what they find is measured with fine ones. None when there is
-    nothing within ``widest`` mm or so.
-    """
-    low, stride = limit, 1.0
+def _first_beyond(look: _Look, side: Side, limit: float) -> ThinPlace | None:
+    """The thinnest place of all, when none is below ``limit``; None when there is none within reach."""
+    reach = SEARCH_GROWTH * limit
     while True:
-        field = survey.field(side)
-        stands = standing(survey.rings, survey.samples, field)
-        deep = stands.firm | (stands.depth > stands.width)
-        for width in np.sort(stands.width[deep & (stands.width > low / COARSE_ERROR) & np.isfinite(stands.width)]):
-            if width > widest:
-                return None, None
-            if width * COARSE_ERROR <= low:
-                continue
-            high = min(max(float(width) * COARSE_ERROR, low * stride), 2.0 * survey.reach)
-            critical, place = _measured(survey, side, low, high)
-            if place is not None:
-                return critical, place
-            low, stride = high, min(stride * STRIDE, SEARCH_GROWTH)
-        if survey.reach >= widest:
-            return None, None
-        survey = survey.farther(side)
+        pause()
+        step = reach / SAMPLES_PER_LIMIT
+        samples = look.samples(step)
+        looks = [(samples, facing_by_balls(samples, side, reach * COARSE_ERROR))] if len(samples) else []
+        if len(long := look.long(step)):
+            looks.append(look.facing(long, reach * COARSE_ERROR, side))
+        spots = Spots.joined([spots_of(look.rings, *one, limit / COARSE_ERROR) for one in looks])
+        place = _thinnest_of(look, side, spots)
+        if place is not None and place.thinnest <= look.widest:
+            return place
+        if reach >= look.widest:
+            return None
+        reach *= SEARCH_GROWTH
 
 
-def _measured(survey: _Survey, side: Side, low: float, high: float) -> tuple[float | None, ThinPlace | None]:
-    """The smallest limit between two at which anything counts, with its thinnest place; None when nothing does."""
-    judge = _Judge.near(survey, side, high, high / SAMPLES_PER_LIMIT)
-    if not np.isfinite(judge.thinnest_width(high)):
-        return None, None
-    while high > low * PRECISE:
-        width = judge.thinnest_width(high) * JUST_ABOVE
-        limit = width if low < width < high else float(np.sqrt(low * high))
-        if not np.isfinite(judge.thinnest_width(limit)):
-            low = limit
-            continue
-        high = limit
-        if limit == width:  # nothing that counts is thinner
+def _thinnest_of(look: _Look, side: Side, spots: Spots) -> ThinPlace | None:
+    """The thinnest place at any of the spots, measured finely; None when none counts."""
+    best: ThinPlace | None = None
+    for some in spots.batches(PLACES_AT_A_TIME, MOST_PLACES):
+        if best is not None and some.width[0] > best.thinnest * COARSE_ERROR:
             break
-    return high, judge.first_place(high)
+        pause()
+        place = _measured(look, side, some)
+        if place is not None and (best is None or place.thinnest < best.thinnest):
+            best = place
+    return best
 
 
-def _edges_near(survey: _Survey, thin: NDArray[np.bool_], limit: float) -> NDArray[np.bool_]:
-    """Edges round the marked samples, far enough to hold all that matters at ``limit``."""
-    step = float(survey.samples.half.max()) * 2.0
-    return edges_within(survey.rings, survey.samples.point[thin], limit * 1.2 + step, survey.only)
+def _measured(look: _Look, side: Side, spots: Spots) -> ThinPlace | None:
+    """The thinnest place at some spots, measured finely; None when none counts.
+
+    Narrower chords that come to light beside them run under corners: their balls are not empty.
+    """
+    points = np.r_[spots.start, spots.end]
+    narrowest, width = float(spots.width[0]) / COARSE_ERROR, float(spots.width[-1]) * COARSE_ERROR
+    samples = sample_walls(look.rings, width / SAMPLES_PER_LIMIT, _round(look, points, ROUND_SHARE * width))
+    thinned = len(samples) > CROWDED * len(points)
+    place = _thinnest_at(look, side, samples.coarser(width / FINER) if thinned else samples, width, narrowest)
+    if not thinned or place is None:
+        return place
+    ends = np.array(place.ends)
+    samples = sample_walls(look.rings, width / FINER, _round(look, ends, 3.0 * width / FINER))
+    exact = _thinnest_at(look, side, samples, place.thinnest * COARSE_ERROR, narrowest)
+    return place if exact is None or exact.thinnest > place.thinnest else exact
+
+
+def _round(look: _Look, points: FloatArray, distance: float) -> NDArray[np.bool_]:
+    return edges_within(look.rings, points, distance, look.only)
+
+
+def _thinnest_at(look: _Look, side: Side, samples: Samples, width: float, narrowest: float) -> ThinPlace | None:
+    """The thinnest place at some samples, up to ``width`` mm and more, that is wider than ``narrowest``."""
+    field = width_fields(samples, BEYOND_LIMIT * width, side)[0 if side == "kept" else 1]
+    return thinnest_place(look.rings, samples, field, standing(look.rings, samples, field), narrowest)
 
 
 def edges_within(

@@ -10,8 +10,9 @@ in a bar they are the width. The *bluntness* extrapolates them to the tip: 0 for
 A sample *stands* when the stretch behind it is long enough for its bluntness: 1.5 widths
 for a bar, several for a tapering stroke, never for a point. This looks at shape only, not
 at any limit, so what stands is the same at every size. What tapers for long without
-standing is a needle tip. Standing samples deep inside their outline are *firm*; others
-may belong to a burr, which is harmless while it sticks out less than the limit.
+standing is a needle tip. A burr stands like any bar, but it is short beside what it sticks out
+of: it counts only when it is longer than a share of the film's width on the whole, or when the
+outline goes on as narrow as it farther in, as at the free end of a stroke.
 """
 
 from __future__ import annotations
@@ -36,21 +37,28 @@ lacks of a bar's, reaches this: 1.7 widths at a bluntness of 0.9, 4 at 0.8, 20 a
 SHARES = (0.25, 0.5, 0.75)
 """Shares of the depth at which the outline towards the tip is looked at."""
 STRAIGHT_ON = 1.05
-"""Close to a square end a sample stands when the outline is no wider than this one width farther in."""
+"""Close to a square end a sample stands when the outline is no wider than this one width farther in ..."""
+PARALLEL = 0.9945
+"""... and its two walls are parallel within 6 degrees (the cosine): those of a round end are not."""
 OTHER_END_DEPTHS = 16.0
 """Both ends of a piece are looked at when its outline is shorter than so many depths."""
+BURR_SHARE = 0.2
+"""What sticks out no farther than this share of the width of film on the whole is a burr."""
 FIRM_SHARE = 1.0 / 16.0
 """Depth, as a share of the outline's length, from which a sample belongs to no burr."""
+GOES_ON = 1.3
+"""It is no burr either when a burr's length farther in the outline is no wider than so many times."""
+ONE_TAPER = 0.94
+"""Cosine of the largest turn of the walls between two samples of one taper."""
 
 
 @dataclass(frozen=True, eq=False)
 class Standing:
-    """Per sample: ``width`` in mm from which it counts as thin (inf: never), ``depth`` of the tip
-    it belongs to in mm (inf: it faces another outline, or nothing), and whether it is firm."""
+    """Per sample: ``width`` in mm from which it counts as thin (inf: never), and ``depth`` of the tip
+    it belongs to in mm (inf: it faces another outline, or nothing)."""
 
     width: FloatArray
     depth: FloatArray
-    firm: NDArray[np.bool_]
 
 
 def standing(rings: Rings, samples: Samples, field: Field) -> Standing:
@@ -60,18 +68,18 @@ def standing(rings: Rings, samples: Samples, field: Field) -> Standing:
     width[facing] = field.width[facing]
     partner = field.partner[facing]
     index = facing[samples.ring[facing] == samples.ring[partner]]
-    firm = np.isfinite(width)
     if not len(index):
-        return Standing(width, depth, firm)
+        return Standing(width, depth)
     middle, half = _tips(rings, samples, field, index)
     margin = _margin(rings, samples.ring[index], middle, half, field.width[index])
     _mind_the_other_end(rings, samples.ring[index], middle, half, field.width[index], margin)
     straight = _goes_straight_on(rings, samples.ring[index], middle, half, field.width[index])
+    straight &= (samples.normal[index] * samples.normal[field.partner[index]]).sum(axis=1) <= -PARALLEL
     depth[index] = half
-    firm[index] = half >= FIRM_SHARE * rings.ring_length[samples.ring[index]]
     width[index[(margin < 0.0) & ~straight]] = np.inf
     _move_to_the_border(samples, field, index, margin, straight, width)
-    return Standing(width, depth, firm)
+    width[index[_is_burr(rings, samples.ring[index], middle, half, field.width[index])]] = np.inf
+    return Standing(width, depth)
 
 
 def _tips(rings: Rings, samples: Samples, field: Field, index: IntArray) -> tuple[FloatArray, FloatArray]:
@@ -123,6 +131,18 @@ def _goes_straight_on(
     return out
 
 
+def _is_burr(
+    rings: Rings, ring: IntArray, middle: FloatArray, depth: FloatArray, width: FloatArray
+) -> NDArray[np.bool_]:
+    """Samples of what hardly sticks out and has the outline spread beside it."""
+    most = BURR_SHARE * rings.body[ring]
+    out = depth < np.minimum(most, FIRM_SHARE * rings.ring_length[ring])
+    rows = np.flatnonzero(out)
+    farther = _chord(rings, ring[rows], middle[rows], depth[rows] + most[rows])
+    out[rows] = farther > GOES_ON * width[rows]
+    return np.asarray(out)
+
+
 def _chord(rings: Rings, ring: IntArray, middle: FloatArray, away: FloatArray) -> FloatArray:
     """Distance between the boundary points ``away`` mm before and after a place on a ring."""
     return np.asarray(np.hypot(*(rings.point_at(ring, middle + away) - rings.point_at(ring, middle - away)).T))
@@ -148,8 +168,15 @@ def _move_to_the_border(
         near = np.hypot(*(field.foot[stands] - field.foot[falls]).T) <= 2.0 * (
             samples.half[stands] + samples.half[falls] + np.abs(field.width[stands] - field.width[falls])
         )
-        rows = np.flatnonzero((a >= 0.0) & (b < 0.0) & (field.width[falls] < field.width[stands]) & near)
+        on = near & _turn_little(samples, stands, falls)
+        on &= _turn_little(samples, field.partner[stands], field.partner[falls])
+        rows = np.flatnonzero((a >= 0.0) & (b < 0.0) & (field.width[falls] < field.width[stands]) & on)
         s, f = stands[rows], falls[rows]
         share = a[rows] / (a[rows] - b[rows])
         border = field.width[s] + (field.width[f] - field.width[s]) * share
         np.minimum.at(width, s, border)
+
+
+def _turn_little(samples: Samples, first: IntArray, second: IntArray) -> NDArray[np.bool_]:
+    """Whether the walls of two samples run about the same way: not round the corner of a cap."""
+    return np.asarray((samples.normal[first] * samples.normal[second]).sum(axis=1) >= ONE_TAPER)

@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.tolerances import TOUCH_MM
 from vivid_thimble.core.widths.places import ThinPlace
-from vivid_thimble.core.widths.walls import Rings, Samples, sample_walls
-
-WALL_STEP_MM = 2.0
-"""Walls are cut to this length at most, so that a search tree over their middles finds them."""
+from vivid_thimble.core.widths.walls import FAN_STEP_DEG, Rings, directions, edge_lines
 
 
 def touching_points(rings: Rings, only: NDArray[np.bool_] | None = None) -> list[ThinPlace]:
@@ -23,7 +21,7 @@ def touching_points(rings: Rings, only: NDArray[np.bool_] | None = None) -> list
     if not len(rings):
         return []
     first, second = _shared_vertices(rings, np.arange(len(rings)) if only is None else np.flatnonzero(only))
-    corner, edge = _corners_on_edges(rings, sample_walls(rings, WALL_STEP_MM, only))
+    corner, edge = _corners_on_edges(rings, only)
     points = np.concatenate([rings.a[first], rings.a[corner]])
     owners = np.concatenate([rings.ring[first], rings.ring[corner]])
     others = np.concatenate([rings.ring[second], rings.ring[edge]])
@@ -50,16 +48,17 @@ def _shared_vertices(rings: Rings, edges: IntArray) -> tuple[IntArray, IntArray]
     return i[apart], j[apart]
 
 
-def _corners_on_edges(rings: Rings, samples: Samples) -> tuple[IntArray, IntArray]:
+def _corners_on_edges(rings: Rings, only: NDArray[np.bool_] | None) -> tuple[IntArray, IntArray]:
     """Corners (as the edges that start there) lying on the inside of an edge that is not their own."""
-    corners = np.unique(samples.edge[samples.side != 0])
+    rows = np.arange(len(rings)) if only is None else np.flatnonzero(only)
+    before = rings.preceding[rows]
+    cosine = (directions(rings, rows) * directions(rings, before)).sum(axis=1)
+    corners = rows[cosine < np.cos(np.radians(FAN_STEP_DEG))]
     if not len(corners):
         return corners, corners
-    reach = float(samples.half.max()) + TOUCH_MM
-    near = samples.tree.query_ball_point(rings.a[corners], reach, return_sorted=False)
-    counts = np.fromiter((len(found) for found in near), dtype=np.int64, count=len(near))
-    c = corners[np.repeat(np.arange(len(corners)), counts)]
-    e = samples.edge[np.concatenate([np.asarray(found, dtype=np.int64) for found in near])]
+    tree = shapely.STRtree(edge_lines(rings, rows))
+    which, found = tree.query(shapely.points(rings.a[corners]), predicate="dwithin", distance=TOUCH_MM)
+    c, e = corners[which], rows[found]
     own = (e == c) | (e == rings.preceding[c])
     c, e = c[~own], e[~own]
     off, along = _from_edge(rings.a[c], rings.a[e], rings.b[e])

@@ -66,6 +66,20 @@ class Rings:
         return hair_of((left, top, right, bottom))
 
     @cached_property
+    def body(self) -> FloatArray:
+        """How wide in mm the film or the opening inside each ring is on the whole: twice the area by the length
+        of outline, of the ring alone or of its piece with its openings, whichever is less."""
+        doubled = self.a[:, 0] * self.b[:, 1] - self.b[:, 0] * self.a[:, 1]
+        count = len(self.ring_length)
+        enclosed = np.bincount(self.ring, doubled, minlength=count)
+        pieces = int(self.ring_polygon.max()) + 1
+        area = np.bincount(self.ring_polygon, enclosed, minlength=pieces)
+        length = np.bincount(self.ring_polygon, self.ring_length, minlength=pieces)
+        alone = np.abs(enclosed) / np.maximum(self.ring_length, 1e-300)
+        whole = np.abs(area) / np.maximum(length, 1e-300)
+        return np.asarray(np.minimum(alone, whole[self.ring_polygon]))
+
+    @cached_property
     def _begins(self) -> FloatArray:
         """Where each ring begins when all are laid end to end."""
         return np.cumsum(self.ring_length) - self.ring_length
@@ -186,8 +200,10 @@ def _turned(
     return np.where(flip[:, None], b, a), np.where(flip[:, None], a, b), ring
 
 
-def sample_walls(rings: Rings, step: float, only: NDArray[np.bool_] | None = None) -> Samples:
-    """Samples at most ``step`` mm apart along all rings, with fans at corners.
+def sample_walls(
+    rings: Rings, step: float, only: NDArray[np.bool_] | None = None, fan_step: float = FAN_STEP_DEG
+) -> Samples:
+    """Samples at most ``step`` mm apart along all rings, with fans (a direction every ``fan_step`` degrees) at corners.
 
     With ``only`` (a mask of edges) the other edges get no samples.
     """
@@ -197,9 +213,10 @@ def sample_walls(rings: Rings, step: float, only: NDArray[np.bool_] | None = Non
     direction = span / length[:, None]
     normal = np.stack([-direction[:, 1], direction[:, 0]], axis=1)
     cuts = np.maximum(np.ceil(length / step), 1.0).astype(np.int64)
-    before = _left_normals(rings, rings.preceding[rows])
+    before = left_normals(rings, rings.preceding[rows])
     turn = np.arctan2(before[:, 0] * normal[:, 1] - before[:, 1] * normal[:, 0], (before * normal).sum(axis=1))
-    fan = np.maximum(np.ceil(np.abs(turn) / np.radians(FAN_STEP_DEG)) - 1, 0).astype(np.int64)
+    fan = np.ceil(np.abs(turn) / np.radians(fan_step)) - 1
+    fan = np.maximum(fan, np.abs(turn) > np.radians(FAN_STEP_DEG)).astype(np.int64)
     total = cuts + fan
     row = np.repeat(np.arange(len(rows)), total)
     within = np.arange(len(row)) - np.repeat(np.cumsum(total) - total, total)
@@ -219,6 +236,18 @@ def sample_walls(rings: Rings, step: float, only: NDArray[np.bool_] | None = Non
     return Samples(point, normals, direction[row], half, side, arc, edge, rings.ring[edge])
 
 
-def _left_normals(rings: Rings, edges: IntArray) -> FloatArray:
+def edge_lines(rings: Rings, edges: IntArray) -> NDArray[np.object_]:
+    """Edges as lines."""
+    return np.asarray(shapely.linestrings(np.stack([rings.a[edges], rings.b[edges]], axis=1)))
+
+
+def directions(rings: Rings, edges: IntArray) -> FloatArray:
+    """Unit vectors (n, 2) along edges."""
     span = rings.b[edges] - rings.a[edges]
-    return np.asarray(np.stack([-span[:, 1], span[:, 0]], axis=1) / np.hypot(span[:, 0], span[:, 1])[:, None])
+    return np.asarray(span / np.hypot(span[:, 0], span[:, 1])[:, None])
+
+
+def left_normals(rings: Rings, edges: IntArray) -> FloatArray:
+    """Unit normals (n, 2) of edges, into kept film."""
+    along = directions(rings, edges)
+    return np.stack([-along[:, 1], along[:, 0]], axis=1)
