@@ -54,8 +54,8 @@ def fields(shape: MultiPolygon) -> None:
     rings = rings_of(shape)
     samples = sample_walls(rings, LINE / SAMPLES_PER_LIMIT)
     kept, waste = width_fields(samples, LINE)
-    thin_places(rings, samples, kept, LINE)
-    thin_places(rings, samples, waste, GAP)
+    thin_places(rings, samples, kept, LINE, "kept")
+    thin_places(rings, samples, waste, GAP, "waste")
 
 
 def main() -> None:

@@ -263,10 +263,11 @@ def _inspect(kept: Region, item: Item, layer: Layer, elements: tuple[ElementResu
     if not item.is_stencil:
         box = (box[0] - SURROUND_MM, box[1] - SURROUND_MM, box[2] + SURROUND_MM, box[3] + SURROUND_MM)
     surveys = None if item.is_stencil or layer.steps else _surveys_apart(elements, limits, cache)
-    if surveys is None and not kept.is_empty:
-        surveys = _surveyed(kept.polygons, limits, f"{item.id} {layer.id}", cache)
+    film = kept.as_cut()
+    if surveys is None and not film.is_empty:
+        surveys = _surveyed(film, limits, f"{item.id} {layer.id}", cache)
     return inspect_shape(
-        kept.polygons,
+        film,
         limits,
         is_sheet=item.is_stencil,
         weeding_box=box,
@@ -330,7 +331,7 @@ def _with_gaps_across(
 def _survey_of(element: ElementResult, limits: Limits, cache: Cache) -> tuple[SideSurvey, SideSurvey]:
     key = content_key("survey", element.home_key, repr((limits.line, limits.gap)))
     return cache.get(
-        key, lambda: _surveyed(merged(element.home_parts).polygons, limits, f"element {element.element.id}", cache)
+        key, lambda: _surveyed(merged(element.home_parts).as_cut(), limits, f"element {element.element.id}", cache)
     )
 
 

@@ -29,7 +29,7 @@ def places(
     rings = rings_of(turned(shape, angle, 31.7, -12.9))
     samples = sample_walls(rings, limit / SAMPLES_PER_LIMIT)
     kept, waste = width_fields(samples, BEYOND_LIMIT * limit)
-    return thin_places(rings, samples, kept, limit), thin_places(rings, samples, waste, limit)
+    return thin_places(rings, samples, kept, limit, "kept"), thin_places(rings, samples, waste, limit, "waste")
 
 
 @pytest.mark.parametrize("angle", ANGLES)

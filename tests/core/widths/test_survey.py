@@ -57,7 +57,7 @@ def stops(polygons: MultiPolygon, limit: float, *, kept: bool, step: float | Non
     rings = rings_of(polygons)
     samples = sample_walls(rings, step or limit / SAMPLES_PER_LIMIT)
     field = width_fields(samples, BEYOND_LIMIT * limit)[0 if kept else 1]
-    return [p for p in thin_places(rings, samples, field, limit) if not p.is_needle]
+    return [p for p in thin_places(rings, samples, field, limit, "kept" if kept else "waste") if not p.is_needle]
 
 
 @pytest.mark.parametrize("name", list(TRUTHS))

@@ -20,6 +20,9 @@ SEAM_MM = 0.02
 SHORTEST_EDGE_MM = 0.005
 """A shorter edge of a polygon has no direction of its own: rounding in a file turns it."""
 
+SHORTEST_SEGMENT_MM = 0.01
+"""No shorter segment leaves a weld: no cutter follows it, and rounding in a file turns it."""
+
 TOUCH_MM = 1e-5
 """Two points closer than this are the same point."""
 

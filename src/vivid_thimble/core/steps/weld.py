@@ -8,14 +8,16 @@ from typing import ClassVar
 from msgspec import Struct
 
 from vivid_thimble.core.geometry.parts import Part, Parts, merged
+from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.geometry.seams import seams_between
+from vivid_thimble.core.geometry.short_edges import without_short_segments
 
 
 class Weld(Struct, frozen=True, tag="weld", kw_only=True):
     """Unite all parts, or only those of the elements named in ``only``. Gaps narrower than SEAM_MM between them are
     closed as drawing noise."""
 
-    VERSION: ClassVar[int] = 2
+    VERSION: ClassVar[int] = 3
     TITLE: ClassVar[str] = "Weld"
     id: str
     only: tuple[str, ...] = ()
@@ -36,5 +38,12 @@ class Weld(Struct, frozen=True, tag="weld", kw_only=True):
         label = "".join(part.label for part in parts)
         seams = [Part("", patch) for patch in seams_between([part.region for part in parts])]
         owners = {part.owner for part in parts}
-        welded = Part(label if len(label) <= 40 else f"{label[:39]}…", merged((*parts, *seams)))
+        welded = Part(label if len(label) <= 40 else f"{label[:39]}…", _tidied(merged((*parts, *seams))))
         return (replace(welded, owner=owners.pop() if len(owners) == 1 else ""),)
+
+
+def _tidied(region: Region) -> Region:
+    """A welded region without segments that no cutter follows."""
+    path = without_short_segments(region.outline)
+    changed = any(len(new) != len(old) for new, old in zip(path.contours, region.outline.contours, strict=True))
+    return region.with_outline(path) if changed else region

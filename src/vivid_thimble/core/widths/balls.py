@@ -82,4 +82,3 @@ def _chords(samples: Samples, touched: IntArray, sign: float, reach: float) -> F
     field.width[who], field.partner[who] = width[good], other[good]
     field.foot[who] = samples.point[who] + np.where(is_corner[:, None], gap, step)[good]
     return field
-

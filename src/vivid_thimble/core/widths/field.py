@@ -65,6 +65,8 @@ class Field:
     width: FloatArray
     partner: IntArray
     foot: FloatArray
+    reach: float = 0.0
+    """How far was searched, in mm."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -78,6 +80,9 @@ class _Candidates:
     @property
     def columns(self) -> tuple[IntArray, IntArray, FloatArray, NDArray[np.bool_], FloatArray]:
         return self.sample, self.partner, self.chord, self.kept, self.foot
+
+    def chosen(self, rows: IntArray) -> _Candidates:
+        return _Candidates(self.sample[rows], self.partner[rows], self.chord[rows], self.kept[rows], self.foot[rows])
 
 
 def width_fields(samples: Samples, reach: float, only: Side | None = None) -> tuple[Field, Field]:
@@ -96,10 +101,25 @@ def width_fields(samples: Samples, reach: float, only: Side | None = None) -> tu
     facing = _Candidates(*(np.concatenate(column) for column in zip(*(c.columns for c in found), strict=True)))
     tree = samples.tree
     kept, waste = (
-        _nearest_visible(samples, facing, side == "kept", tree) if only in (None, side) else no_field(len(samples))
+        _nearest_visible(samples, facing, side == "kept", tree, reach)
+        if only in (None, side)
+        else no_field(len(samples))
         for side in ("kept", "waste")
     )
     return kept, waste
+
+
+def chords_of(samples: Samples, which: IntArray, tree: cKDTree, reach: float, side: Side) -> Field:
+    """The chords of some samples alone, on one side; ``tree`` holds the first of the samples, which are the walls."""
+    near = tree.query_ball_point(samples.point[which], reach + float(samples.half.max()), return_sorted=False)
+    counts = np.fromiter((len(found) for found in near), dtype=np.int64, count=len(near))
+    first = np.repeat(which, counts)
+    second = np.concatenate([np.asarray(found, dtype=np.int64) for found in near])
+    opposed = _opposed(samples, first, second)
+    facing = _facing(samples, first[opposed], second[opposed], reach)
+    own = np.isin(facing.sample, which)
+    facing = facing.chosen(np.flatnonzero(own))
+    return _nearest_visible(samples, _best(facing), side == "kept", tree, reach)
 
 
 def _close_pairs(samples: Samples, radius: float) -> Iterator[IntArray]:
@@ -143,7 +163,7 @@ def _best(all_facing: _Candidates) -> _Candidates:
     starts = np.flatnonzero(np.r_[True, who[1:] != who[:-1]]) if len(who) else who
     rank = np.arange(len(who)) - np.repeat(starts, np.diff(np.r_[starts, len(who)]))
     rows = order[rank < ROUNDS]
-    return _Candidates(*(column[rows] for column in all_facing.columns))
+    return all_facing.chosen(rows)
 
 
 def _on_side(samples: Samples, first: IntArray, second: IntArray, *, kept: bool) -> NDArray[np.bool_]:
@@ -208,11 +228,11 @@ def _chords(
     return i[valid], j[valid], chord[valid], kept[valid], foot
 
 
-def _nearest_visible(samples: Samples, all_facing: _Candidates, kept: bool, tree: cKDTree) -> Field:
+def _nearest_visible(samples: Samples, all_facing: _Candidates, kept: bool, tree: cKDTree, reach: float) -> Field:
     """Each sample's shortest chord on one side that no wall crosses."""
     side = np.flatnonzero(all_facing.kept == kept)
     order = side[np.lexsort((all_facing.chord[side], all_facing.sample[side]))]
-    field = no_field(len(samples))
+    field = no_field(len(samples), reach)
     pending = order
     for _ in range(ROUNDS):
         best = pending[np.r_[True, np.diff(all_facing.sample[pending]) != 0]] if len(pending) else pending
@@ -277,6 +297,6 @@ def _walls_across(
     return crossed
 
 
-def no_field(count: int) -> Field:
+def no_field(count: int, reach: float = 0.0) -> Field:
     """No widths for so many samples."""
-    return Field(np.full(count, np.inf), np.full(count, -1, dtype=np.int64), np.full((count, 2), np.nan))
+    return Field(np.full(count, np.inf), np.full(count, -1, dtype=np.int64), np.full((count, 2), np.nan), reach)

@@ -21,16 +21,20 @@ from numpy.typing import NDArray
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.tolerances import TOUCH_MM
-from vivid_thimble.core.widths.field import Field
-from vivid_thimble.core.widths.tips import Standing, standing
-from vivid_thimble.core.widths.walls import Rings, Samples
+from vivid_thimble.core.widths.field import Field, Side
+from vivid_thimble.core.widths.tips import Standing, chords_stand, standing
+from vivid_thimble.core.widths.walls import Rings, Samples, directions
 
 NEEDLE_LIMITS = 3.0
 """A taper up to this many limits long never counts."""
 RUN_GAP_LIMITS = 0.3
 """Thin samples of one ring closer than this belong to one run."""
 WINDOW_LIMITS = 0.15
-"""The shortest chord is refined within so many limits of the thinnest sample."""
+"""The shortest chord is refined within so many limits of the thinnest sample ..."""
+WINDOW_WIDTHS = 0.25
+"""... and so many times its width, along walls that turn by less than ..."""
+ONE_WALL = 0.87
+"""... 30 degrees (the cosine): round the corner of a cap begins another wall."""
 NECK_LIMITS = 3.0
 """A thin stretch up to this many limits long between thicker parts is a neck."""
 SPINE_MM = 0.01
@@ -82,9 +86,9 @@ class _Group:
     is_needle: bool
 
 
-def thin_places(rings: Rings, samples: Samples, field: Field, limit: float) -> list[ThinPlace]:
+def thin_places(rings: Rings, samples: Samples, field: Field, limit: float, side: Side) -> list[ThinPlace]:
     """Places where the field is below ``limit`` mm, thinnest first."""
-    stands = standing(rings, samples, field)
+    stands = standing(rings, samples, field, side)
     return _places(rings, samples, field, stands, limit)
 
 
@@ -94,9 +98,7 @@ def _places(rings: Rings, samples: Samples, field: Field, stands: Standing, limi
     return sorted(_merged(places, limit), key=lambda p: (p.thinnest, p.at))
 
 
-def thinnest_place(
-    rings: Rings, samples: Samples, field: Field, stands: Standing, beyond: float
-) -> ThinPlace | None:
+def thinnest_place(rings: Rings, samples: Samples, field: Field, stands: Standing, beyond: float) -> ThinPlace | None:
     """The thinnest place wider than ``beyond`` mm that is no needle tip and no hair; None when there is none."""
     stands = replace(stands, width=np.where(stands.width > max(beyond, rings.hair), stands.width, np.inf))
     counting = stands.width[np.isfinite(stands.width)]
@@ -210,14 +212,28 @@ def _shortest_chord(
     rings: Rings, samples: Samples, field: Field, stands: Standing, best: int, limit: float
 ) -> tuple[float, FloatArray, FloatArray]:
     """The figure of a place and its two facing points, exact to the polygon."""
-    p, q = samples.point[best], field.foot[best]
     if stands.width[best] < field.width[best]:  # a taper: it is thinner beyond, but stands only up to here
-        return float(stands.width[best]), p, q
+        return float(stands.width[best]), stands.point[best], stands.foot[best]
+    p, q = samples.point[best], field.foot[best]
     edges = int(samples.edge[best]), int(samples.edge[field.partner[best]])
-    thinnest, near_p, near_q = _closest_points(rings, *edges, p, q, WINDOW_LIMITS * limit)
-    if thinnest > field.width[best]:
+    window = min(WINDOW_LIMITS * limit, WINDOW_WIDTHS * float(field.width[best]))
+    thinnest, near_p, near_q = _closest_points(rings, *edges, p, q, window)
+    if thinnest > field.width[best] or not _stands(rings, edges, near_p, near_q):
         return float(field.width[best]), p, q
     return thinnest, near_p, near_q
+
+
+def _stands(rings: Rings, edges: tuple[int, int], p: FloatArray, q: FloatArray) -> bool:
+    """Whether the chord from p, on the first edge or beside it, to q, on the second or beside it, is no mere tip's."""
+    e, f = edges
+    if rings.ring[e] != rings.ring[f]:
+        return True
+    along = directions(rings, np.array([e, f]))
+    start, end = (
+        rings.arc[[edge]] + (point - rings.a[edge]) @ way for edge, point, way in zip(edges, (p, q), along, strict=True)
+    )
+    cosine = np.array([along[0] @ along[1]])
+    return bool(chords_stand(rings, rings.ring[[e]], start, end, np.array([np.hypot(*(q - p))]), cosine)[0][0])
 
 
 def _closest_points(
@@ -228,8 +244,7 @@ def _closest_points(
     Only the stretches within ``window`` mm of p and q are looked at: farther along, a
     tapering place would lead away to its tip.
     """
-    first = np.array([rings.preceding[e], e, rings.following[e]])
-    second = np.array([rings.preceding[f], f, rings.following[f]])
+    first, second = _one_wall(rings, e), _one_wall(rings, f)
     i, j = (grid.ravel() for grid in np.meshgrid(first, second))
     apart = (i != j) & (rings.following[i] != j) & (rings.preceding[i] != j)
     ai, bi, near_p = _clipped(rings.a[i], rings.b[i], p, window)
@@ -249,6 +264,13 @@ def _closest_points(
     distance = np.hypot(*(starts - ends).T)
     k = int(np.argmin(distance))
     return float(distance[k]), starts[k], ends[k]
+
+
+def _one_wall(rings: Rings, edge: int) -> IntArray:
+    """An edge with its neighbours, unless there is a corner between."""
+    beside = np.array([rings.preceding[edge], edge, rings.following[edge]])
+    along = directions(rings, beside)
+    return np.asarray(beside[along @ along[1] >= ONE_WALL])
 
 
 def _clipped(

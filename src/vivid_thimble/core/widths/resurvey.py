@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
+from vivid_thimble.core.geometry.short_edges import MIXER
 from vivid_thimble.core.widths.places import ThinPlace
-from vivid_thimble.core.widths.short_edges import MIXER
 from vivid_thimble.core.widths.survey import SideSurvey, combined, edges_within, survey_walls
 from vivid_thimble.core.widths.walls import Rings
 

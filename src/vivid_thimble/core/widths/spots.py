@@ -10,7 +10,7 @@ import numpy as np
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.widths.field import Field
-from vivid_thimble.core.widths.tips import standing
+from vivid_thimble.core.widths.tips import may_stand
 from vivid_thimble.core.widths.walls import Rings, Samples
 
 BAND = 1.02
@@ -55,6 +55,6 @@ class Spots:
 
 def spots_of(rings: Rings, samples: Samples, field: Field, beyond: float) -> Spots:
     """The chords of samples that count as a line or a gap and are wider than ``beyond`` mm."""
-    width = standing(rings, samples, field).width
+    width = may_stand(rings, samples, field).width
     rows = np.flatnonzero((width > beyond) & np.isfinite(width))
     return Spots(width[rows], samples.point[rows], field.foot[rows])

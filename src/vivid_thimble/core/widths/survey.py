@@ -14,7 +14,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor, wait
 from contextvars import copy_context
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, partial
 
 import numpy as np
@@ -54,6 +54,9 @@ CROWDED = 60
 """With more samples a place than this they are thinned out."""
 ROUND_SHARE = 0.3
 """Walls are measured within this share of its width round both ends of a spot."""
+COARSE_SHARE = 0.6
+"""When a place is below this share of the limit, samples for the limit were too far apart for it."""
+CLOSER_LOOKS = 4
 PLACES_AT_A_TIME, MOST_PLACES = 40, 120
 """Places beyond the limit are measured in batches, the thinnest first; where very many are about as thin, so many."""
 
@@ -189,13 +192,44 @@ def _surveyed(
 ) -> SideSurvey:
     """One side: what is below the limit, or else the first place beyond it."""
     pause()
-    found = thin_places(look.rings, samples, field, limit)
+    found = thin_places(look.rings, samples, field, limit, side)
     found = [p for p in found if not (p.is_touching and any(_is_same_spot(p, point) for point in touching))]
     places = tuple(sorted([*found, *touching], key=lambda p: (p.thinnest, p.at)))
     deciding = next((place for place in found if not (place.is_needle or place.is_touching)), None)
-    deciding = deciding or _first_beyond(look, side, limit)
+    if deciding is None:
+        deciding = _first_beyond(look, side, limit)
+    elif deciding.thinnest < COARSE_SHARE * limit:
+        deciding = _looked_at_closely(look, samples, field, side, deciding)
+        places = _with(places, deciding, limit)
     thinnest = next((place for place in places if not place.is_needle), deciding)
     return SideSurvey(places, thinnest, deciding.thinnest if deciding else None, deciding)
+
+
+def _looked_at_closely(look: _Look, samples: Samples, field: Field, side: Side, place: ThinPlace) -> ThinPlace:
+    """The thinnest place when walls that may be as thin as this one are sampled as finely as it is thin."""
+    for _ in range(CLOSER_LOOKS):
+        width = place.thinnest
+        points = samples.point[field.width < BEYOND_LIMIT * BEYOND_LIMIT * width]
+        near = _round(look, points, BEYOND_LIMIT * width)
+        closer = _thinnest_at(look, side, sample_walls(look.rings, width / SAMPLES_PER_LIMIT, near), width, 0.0)
+        if closer is None or closer.thinnest >= width:
+            break
+        place = closer
+        if place.thinnest > COARSE_SHARE * width:
+            break
+    return place
+
+
+def _with(places: tuple[ThinPlace, ...], deciding: ThinPlace, limit: float) -> tuple[ThinPlace, ...]:
+    """The places with the one that decides in its place among them."""
+    spot = shapely.Point(deciding.at)
+    for k, place in enumerate(places):
+        if not (place.is_needle or place.is_touching) and shapely.dwithin(place.spine, spot, limit):
+            if place.thinnest > deciding.thinnest:
+                better = replace(place, thinnest=deciding.thinnest, at=deciding.at, ends=deciding.ends)
+                return (better, *places[:k], *places[k + 1 :])
+            return places
+    return (deciding, *places)
 
 
 def _is_same_spot(place: ThinPlace, other: ThinPlace) -> bool:
@@ -259,7 +293,7 @@ def _round(look: _Look, points: FloatArray, distance: float) -> NDArray[np.bool_
 def _thinnest_at(look: _Look, side: Side, samples: Samples, width: float, narrowest: float) -> ThinPlace | None:
     """The thinnest place at some samples, up to ``width`` mm and more, that is wider than ``narrowest``."""
     field = width_fields(samples, BEYOND_LIMIT * width, side)[0 if side == "kept" else 1]
-    return thinnest_place(look.rings, samples, field, standing(look.rings, samples, field), narrowest)
+    return thinnest_place(look.rings, samples, field, standing(look.rings, samples, field, side), narrowest)
 
 
 def edges_within(

@@ -24,7 +24,7 @@ from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
-from vivid_thimble.core.widths.field import Field
+from vivid_thimble.core.widths.field import Field, Side, chords_of
 from vivid_thimble.core.widths.walls import Rings, Samples
 
 STUB_WIDTHS = 1.5
@@ -48,50 +48,94 @@ FIRM_SHARE = 1.0 / 16.0
 """Depth, as a share of the outline's length, from which a sample belongs to no burr."""
 GOES_ON = 1.3
 """It is no burr either when a burr's length farther in the outline is no wider than so many times."""
-ONE_TAPER = 0.94
-"""Cosine of the largest turn of the walls between two samples of one taper."""
+WELL_WITHIN = 0.95
+"""Widths up to this share of what was searched have neighbours that face nothing because a wall ends."""
+MOST_FALL = 1.3
+"""Along a wall its width falls by at most so many times the way: facing walls open by at most 60 degrees."""
+HALVINGS = 7
+"""The border of what stands is found to this many halvings of the way between two samples."""
 
 
 @dataclass(frozen=True, eq=False)
 class Standing:
     """Per sample: ``width`` in mm from which it counts as thin (inf: never), and ``depth`` of the tip
-    it belongs to in mm (inf: it faces another outline, or nothing)."""
+    it belongs to in mm (inf: it faces another outline, or nothing); ``point`` and ``foot`` (n, 2) are the
+    ends of the chord that is as wide as that, on a taper just where it begins to stand."""
 
     width: FloatArray
     depth: FloatArray
+    point: FloatArray
+    foot: FloatArray
 
 
-def standing(rings: Rings, samples: Samples, field: Field) -> Standing:
-    """Judge every sample that faces a wall; see the module's text."""
-    width, depth = np.full(len(samples), np.inf), np.full(len(samples), np.inf)
+def standing(rings: Rings, samples: Samples, field: Field, side: Side) -> Standing:
+    """Judge every sample that faces a wall; see the module's text.
+
+    On a taper the border of what stands is looked for between the samples.
+    """
+    found, flips = _judged_samples(rings, samples, field)
+    if len(flips[0]):
+        _move_to_the_border(rings, samples, field, side, flips, found)
+    return found
+
+
+def may_stand(rings: Rings, samples: Samples, field: Field) -> Standing:
+    """The same at first sight: a taper may stand as far as to the next sample."""
+    found, (stands, falls) = _judged_samples(rings, samples, field)
+    np.minimum.at(found.width, stands, field.width[falls])
+    return found
+
+
+def _judged_samples(rings: Rings, samples: Samples, field: Field) -> tuple[Standing, tuple[IntArray, IntArray]]:
+    """All samples by themselves, and pairs of neighbours of which the first stands and the second does not."""
+    found = Standing(
+        np.full(len(samples), np.inf), np.full(len(samples), np.inf), samples.point.copy(), field.foot.copy(),
+    )  # fmt: skip
     facing = np.flatnonzero(field.partner >= 0)
-    width[facing] = field.width[facing]
-    partner = field.partner[facing]
-    index = facing[samples.ring[facing] == samples.ring[partner]]
+    found.width[facing] = field.width[facing]
+    index = facing[samples.ring[facing] == samples.ring[field.partner[facing]]]
     if not len(index):
-        return Standing(width, depth)
-    middle, half = _tips(rings, samples, field, index)
-    margin = _margin(rings, samples.ring[index], middle, half, field.width[index])
-    _mind_the_other_end(rings, samples.ring[index], middle, half, field.width[index], margin)
-    straight = _goes_straight_on(rings, samples.ring[index], middle, half, field.width[index])
-    straight &= (samples.normal[index] * samples.normal[field.partner[index]]).sum(axis=1) <= -PARALLEL
-    depth[index] = half
-    width[index[(margin < 0.0) & ~straight]] = np.inf
-    _move_to_the_border(samples, field, index, margin, straight, width)
-    width[index[_is_burr(rings, samples.ring[index], middle, half, field.width[index])]] = np.inf
-    return Standing(width, depth)
+        return found, (index, index)
+    stands, depth = _judged(rings, samples, field, index)
+    found.depth[index] = depth
+    found.width[index[~stands]] = np.inf
+    following = samples.following(index)
+    first, second = np.r_[index, following], np.r_[following, index]
+    ends = np.isfinite(found.width[first]) & np.isinf(found.width[second])
+    flips = ends & (np.isfinite(field.width[second]) | (field.width[first] < WELL_WITHIN * field.reach))
+    return found, (first[flips], second[flips])
 
 
-def _tips(rings: Rings, samples: Samples, field: Field, index: IntArray) -> tuple[FloatArray, FloatArray]:
-    """Middle (along the ring) and half length of the stretch between each sample and its foot."""
+def _judged(rings: Rings, samples: Samples, field: Field, index: IntArray) -> tuple[NDArray[np.bool_], FloatArray]:
+    """Whether samples that face their own outline stand, and the depth of the tip that each belongs to."""
     partner = field.partner[index]
     along = ((field.foot[index] - samples.point[partner]) * samples.direction[partner]).sum(axis=1)
-    foot = samples.arc[partner] + along
-    total = rings.ring_length[samples.ring[index]]
-    forth = np.mod(foot - samples.arc[index], total)
+    cosine = (samples.normal[index] * samples.normal[partner]).sum(axis=1)
+    arcs = samples.arc[index], samples.arc[partner] + along
+    return chords_stand(rings, samples.ring[index], *arcs, field.width[index], cosine)
+
+
+def chords_stand(
+    rings: Rings, ring: IntArray, start: FloatArray, end: FloatArray, width: FloatArray, cosine: FloatArray
+) -> tuple[NDArray[np.bool_], FloatArray]:
+    """Whether chords between two places of one ring (distances along it, mm) stand, and the depth of their tips.
+
+    ``cosine`` of the angle between the two walls' normals: -1 when they are parallel.
+    """
+    middle, half = _tips(rings, ring, start, end)
+    margin = _margin(rings, ring, middle, half, width)
+    _mind_the_other_end(rings, ring, middle, half, width, margin)
+    straight = _goes_straight_on(rings, ring, middle, half, width) & (cosine <= -PARALLEL)
+    return ((margin >= 0.0) | straight) & ~_is_burr(rings, ring, middle, half, width), half
+
+
+def _tips(rings: Rings, ring: IntArray, start: FloatArray, end: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Middle (along the ring) and half length of the shorter stretch between two places of a ring."""
+    total = rings.ring_length[ring]
+    forth = np.mod(end - start, total)
     is_ahead = forth <= total - forth
     half = np.where(is_ahead, forth, total - forth) / 2.0
-    return np.where(is_ahead, samples.arc[index], foot) + half, half
+    return np.where(is_ahead, start, end) + half, half
 
 
 def _margin(rings: Rings, ring: IntArray, middle: FloatArray, depth: FloatArray, width: FloatArray) -> FloatArray:
@@ -149,34 +193,34 @@ def _chord(rings: Rings, ring: IntArray, middle: FloatArray, away: FloatArray) -
 
 
 def _move_to_the_border(
-    samples: Samples,
-    field: Field,
-    index: IntArray,
-    margin: FloatArray,
-    straight: NDArray[np.bool_],
-    width: FloatArray,
+    rings: Rings, samples: Samples, field: Field, side: Side, flips: tuple[IntArray, IntArray], found: Standing
 ) -> None:
     """Give the first standing sample of a taper the width at which the taper begins to stand.
 
-    Otherwise a coarser sampling would let it stand later.
+    Otherwise where the samples happen to lie would tell how thin it is. The border is halved in between them.
     """
-    following = samples.following(index)
-    known = np.full(len(samples), np.nan)
-    known[index] = np.where(straight, np.nan, margin)
-    for stands, falls in ((index, following), (following, index)):
-        a, b = known[stands], known[falls]
-        near = np.hypot(*(field.foot[stands] - field.foot[falls]).T) <= 2.0 * (
-            samples.half[stands] + samples.half[falls] + np.abs(field.width[stands] - field.width[falls])
-        )
-        on = near & _turn_little(samples, stands, falls)
-        on &= _turn_little(samples, field.partner[stands], field.partner[falls])
-        rows = np.flatnonzero((a >= 0.0) & (b < 0.0) & (field.width[falls] < field.width[stands]) & on)
-        s, f = stands[rows], falls[rows]
-        share = a[rows] / (a[rows] - b[rows])
-        border = field.width[s] + (field.width[f] - field.width[s]) * share
-        np.minimum.at(width, s, border)
-
-
-def _turn_little(samples: Samples, first: IntArray, second: IntArray) -> NDArray[np.bool_]:
-    """Whether the walls of two samples run about the same way: not round the corner of a cap."""
-    return np.asarray((samples.normal[first] * samples.normal[second]).sum(axis=1) >= ONE_TAPER)
+    stands, falls = flips
+    ring = samples.ring[stands]
+    low = samples.arc[stands]
+    total = rings.ring_length[ring]
+    high = low + np.mod(samples.arc[falls] - low + total / 2.0, total) - total / 2.0
+    for _ in range(HALVINGS):
+        between = (low + high) / 2.0
+        extended = samples.extended(rings, ring, between)
+        at = len(samples) + np.arange(len(ring))
+        chords = chords_of(extended, at, samples.tree, field.reach, side)
+        faces = chords.partner[at] >= 0
+        rows = at[faces]
+        same = samples.ring[chords.partner[rows]] == extended.ring[rows]
+        standing_now = np.zeros(len(ring), dtype=bool)
+        standing_now[np.flatnonzero(faces)[~same]] = True
+        standing_now[np.flatnonzero(faces)[same]] = _judged(rings, extended, chords, rows[same])[0]
+        most = field.width[stands] - MOST_FALL * np.abs(between - samples.arc[stands])
+        standing_now &= chords.width[at] >= most  # less: that is another wall
+        thinner = standing_now & (chords.width[at] < found.width[stands])
+        for k in np.flatnonzero(thinner).tolist():
+            who = stands[k]
+            if chords.width[at[k]] < found.width[who]:
+                found.width[who] = chords.width[at[k]]
+                found.point[who], found.foot[who] = extended.point[at[k]], chords.foot[at[k]]
+        low, high = np.where(standing_now, between, low), np.where(standing_now, high, between)

@@ -21,7 +21,7 @@ from shapely import MultiPolygon
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.widths.short_edges import steady_corners
+from vivid_thimble.core.geometry.short_edges import steady_corners
 
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
@@ -89,6 +89,11 @@ class Rings:
         """Where each edge begins when all rings are laid end to end."""
         return self.arc + self._begins[self.ring]
 
+    def edge_at(self, ring: IntArray, arc: FloatArray) -> IntArray:
+        """The edges on which distances along rings lie."""
+        along = self._begins[ring] + np.mod(arc, self.ring_length[ring])
+        return np.asarray(np.searchsorted(self._running, along, side="right") - 1)
+
     def point_at(self, ring: IntArray, arc: FloatArray) -> FloatArray:
         """The boundary points (n, 2) at distances along rings; beyond a ring's length they go on round it."""
         along = self._begins[ring] + np.mod(arc, self.ring_length[ring])
@@ -126,6 +131,16 @@ class Samples:
     def following(self, index: IntArray) -> IntArray:
         """The next sample of the same ring for each sample (the first one after the last)."""
         return np.asarray(_after(self.ring)[index])
+
+    def extended(self, rings: Rings, ring: IntArray, arc: FloatArray) -> Samples:
+        """The samples with more of them, at distances along rings."""
+        edge = rings.edge_at(ring, arc)
+        new = (
+            rings.point_at(ring, arc), left_normals(rings, edge), directions(rings, edge), np.full(len(edge), 1e-9),
+            np.zeros(len(edge), dtype=np.int64), np.mod(arc, rings.ring_length[ring]), edge, ring,
+        )  # fmt: skip
+        old = self.point, self.normal, self.direction, self.half, self.side, self.arc, self.edge, self.ring
+        return Samples(*(np.concatenate(both) for both in zip(old, new, strict=True)))
 
     def coarser(self, step: float) -> Samples:
         """One sample for every ``step`` mm of boundary, each standing for its tangent; corners stay.

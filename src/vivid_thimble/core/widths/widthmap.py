@@ -16,7 +16,7 @@ from shapely import MultiPolygon
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.widths.field import Field, width_fields
-from vivid_thimble.core.widths.tips import standing
+from vivid_thimble.core.widths.tips import may_stand
 from vivid_thimble.core.widths.walls import Rings, Samples, rings_of, sample_walls
 
 REACH_LIMITS = 5.0
@@ -107,7 +107,7 @@ def width_map(polygons: MultiPolygon, line_limit: float, gap_limit: float) -> Wi
 
 
 def _chords(rings: Rings, samples: Samples, field: Field, limit: float) -> Chords:
-    stands = np.isfinite(standing(rings, samples, field).width)
+    stands = np.isfinite(may_stand(rings, samples, field).width)
     rows = np.flatnonzero((field.width < REACH_LIMITS * limit) & (samples.half > 0.0) & stands)
     along = samples.direction[rows] * samples.half[rows][:, None]
     return Chords(limit, samples.point[rows], field.foot[rows], field.width[rows], along, samples.ring[rows], rows)
