@@ -6,6 +6,7 @@ and waste pieces, islands.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -119,8 +120,11 @@ def inspect_shape(
     small = [piece for piece in held if is_small(piece, limits.area, limits.circle)]
     small_ones = {piece.index for piece in small}
     # a piece that gets lost is told once, not again for its lines and for the gaps round it
-    findings = [_line_finding(p, limits.line) for p in lines.places if not small_ones.issuperset(p.polygons)]
-    findings += [_gap_finding(p, limits.gap) for p in gaps.places if small_ones.isdisjoint(p.polygons)]
+    line_places = [p for p in lines.places if not small_ones.issuperset(p.polygons)]
+    gap_places = [p for p in gaps.places if small_ones.isdisjoint(p.polygons)]
+    findings = [_line_finding(p, limits.line) for p in line_places if not p.is_touching]
+    findings += [_gap_finding(p, limits.gap) for p in gap_places if not p.is_touching]
+    findings += _touching_findings([p for p in (*line_places, *gap_places) if p.is_touching], limits)
     dust = (DUST_HAIRS * hair_of(polygons.bounds)) ** 2
     findings += [_small_finding(piece, limits.area, dust) for piece in small]
     findings += _pinhole_findings(waste, gaps, limits.area * PINHOLE_SHARE, is_sheet=is_sheet)
@@ -142,10 +146,6 @@ def _loose(polygons: MultiPolygon, kept: Sequence[Piece]) -> list[Piece]:
 
 
 def _line_finding(place: ThinPlace, limit: float) -> Finding:
-    if place.is_touching:
-        how = f"by a hair ({place.thinnest:.2g} mm)" if place.thinnest else "in a single point"
-        sentence = f"Two parts hang together {how}: the film tears there at any size."
-        return _place_finding("thin-neck", "stop", sentence, place, limit)
     if place.is_needle:
         sentence = f"A tip runs out thinner than {limit:g} mm over {place.length:.1f} mm: it curls up while weeding."
         return _place_finding("needle-tip", "look", sentence, place, limit)
@@ -156,11 +156,17 @@ def _line_finding(place: ThinPlace, limit: float) -> Finding:
     return _place_finding("thin-line", "stop", sentence, place, limit)
 
 
+def _touching_findings(places: Sequence[ThinPlace], limits: Limits) -> list[Finding]:
+    """Places where no more than a hair is between two parts, of film or of waste: noise makes the one of the other."""
+    found: list[ThinPlace] = []
+    for place in places:
+        if all(math.dist(place.at, other.at) > limits.gap for other in found):
+            found.append(place)
+    sentence = "Two parts touch in a single point, or all but touch: they tear there at any size."
+    return [_place_finding("thin-neck", "stop", sentence, place, limits.line) for place in found]
+
+
 def _gap_finding(place: ThinPlace, limit: float) -> Finding:
-    if place.is_touching:
-        how = f"come as close as a hair ({place.thinnest:.2g} mm)" if place.thinnest else "touch in a single point"
-        sentence = f"Two parts {how}: the waste tears there at any size."
-        return _place_finding("thin-gap", "stop", sentence, place, limit)
     if place.is_needle:
         sentence = f"A cleft runs out narrower than {limit:g} mm over {place.length:.1f} mm: waste stays in its tip."
         return _place_finding("cleft", "look", sentence, place, limit)

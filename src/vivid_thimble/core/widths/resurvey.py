@@ -99,14 +99,14 @@ def _rest(side: SideSurvey, zone: FloatArray, near: float) -> SideSurvey | None:
     if side.deciding is None or _reaching_in([side.deciding], zone, near)[0]:
         return None
     places = _chosen(side.places, ~_reaching_in(side.places, zone, near))
-    thinnest = next((place for place in places if not place.is_needle), side.deciding)
+    thinnest = next((place for place in places if not (place.is_needle or place.is_touching)), side.deciding)
     return SideSurvey(places, thinnest, side.critical, side.deciding)
 
 
 def _inside(side: SideSurvey, zone: FloatArray, near: float) -> SideSurvey:
     """What a survey of the zone's surroundings says of the zone itself."""
     places = _chosen(side.places, _reaching_in(side.places, zone, near))
-    thinnest = next((place for place in places if not place.is_needle), None)
+    thinnest = next((place for place in places if not (place.is_needle or place.is_touching)), None)
     if side.deciding is None or not _reaching_in([side.deciding], zone, near)[0]:
         return SideSurvey(places, thinnest, None)
     return SideSurvey(places, thinnest or side.deciding, side.critical, side.deciding)

@@ -66,7 +66,7 @@ LOOKS_UP_S = 0.05
 
 @dataclass(frozen=True, eq=False)
 class SideSurvey:
-    """One side (kept film or waste): the places below the limit, the thinnest place of all
+    """One side (kept film or waste): the places below the limit, the thinnest place of all that is a line or a gap
     (None when nothing is closer than WIDEST_SEARCH_MM), the critical limit in mm and its place."""
 
     places: tuple[ThinPlace, ...]
@@ -201,8 +201,7 @@ def _surveyed(
     elif deciding.thinnest < COARSE_SHARE * limit:
         deciding = _looked_at_closely(look, samples, field, side, deciding)
         places = _with(places, deciding, limit)
-    thinnest = next((place for place in places if not place.is_needle), deciding)
-    return SideSurvey(places, thinnest, deciding.thinnest if deciding else None, deciding)
+    return SideSurvey(places, deciding, deciding.thinnest if deciding else None, deciding)
 
 
 def _looked_at_closely(look: _Look, samples: Samples, field: Field, side: Side, place: ThinPlace) -> ThinPlace:

@@ -36,8 +36,8 @@ LONG_ENOUGH = 12.0
 lacks of a bar's, reaches this: 1.7 widths at a bluntness of 0.9, 4 at 0.8, 20 at 0.5."""
 SHARES = (0.25, 0.5, 0.75)
 """Shares of the depth at which the outline towards the tip is looked at."""
-STRAIGHT_ON = 1.05
-"""Close to a square end a sample stands when the outline is no wider than this one width farther in ..."""
+STRAIGHT_ON = 1.3
+"""Close to a square end a sample stands when the outline is no wider than so many times one width farther in ..."""
 PARALLEL = 0.9945
 """... and its two walls are parallel within 6 degrees (the cosine): those of a round end are not."""
 OTHER_END_DEPTHS = 16.0

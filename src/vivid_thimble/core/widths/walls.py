@@ -26,7 +26,7 @@ from vivid_thimble.core.geometry.short_edges import steady_corners
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
 
-HAIR_MM, HAIR_SHARE = 0.01, 1e-4
+HAIR_MM, HAIR_SHARE = 0.001, 1e-4
 """Film or waste this thin, in mm or as a share of the whole shape's diagonal, is as good as a point in
 which two parts touch: no size worth cutting makes a line or a gap of it."""
 FAN_STEP_DEG = 15.0
