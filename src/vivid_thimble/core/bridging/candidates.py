@@ -22,13 +22,15 @@ from vivid_thimble.core.pauses import pause
 EVERY = 0.8
 """Rays start this share of a bridge's width apart."""
 MOST_PLACES = 56
-"""Along one island."""
+"""Along one island ..."""
+LARGE, MOST_ON_LARGE = 60.0, 200
+"""... unless its wall is longer than so many widths: then bridges are chosen by balance, from so many."""
 DIRECTIONS = 8
 SNAP = 0.985
 """A wall's normal that is this near to a fixed direction (cosine) gives way to it."""
 STEEPEST = 0.6
 """A bridge leaves the wall at an angle whose cosine against the normal is at least this."""
-MOST_JUDGED = 26
+MOST_JUDGED, MOST_JUDGED_ON_LARGE = 26, 120
 """Of an island's rays so many of the best are judged as strips."""
 BESIDE = (-0.5, -0.25, 0.0, 0.25, 0.5)
 """Lines along a strip, in shares of its width."""
@@ -48,14 +50,14 @@ BEYOND = 3.0
 TOUCH = 1e-3
 BULGE = 0.08
 """Walls may bulge into a strip between its lines by this share of the width, as round ones do."""
-NEAR_CORNER = 0.75
+NEAR_CORNER = 1.2
 """Feet closer to a corner than this share of the width are avoided."""
 WEIGHTS = {
     "uneven": 0.6,
     "slant": 0.9,
     "backing": 0.35,
     "middle": 0.45,
-    "corner": 0.35,
+    "corner": 1.2,
     "angle": 1.2,
     "axis": 0.2,
 }
@@ -154,7 +156,8 @@ def _within(
     shortest = _least_of(length, rays.island, len(islands))
     rough = length / shortest[rays.island] + WEIGHTS["slant"] * slant + _leaning(rays.ways, angle_deg)
     rough += WEIGHTS["middle"] * _aside(walls, rays, rings, middles)
-    rows = _best_of_each(rays, rough, width)
+    is_large = walls.around[rings] > LARGE * width
+    rows = _best_of_each(rays, rough, width, np.where(is_large, MOST_JUDGED_ON_LARGE, MOST_JUDGED))
     return _judged(walls, rings, middles, rays.chosen(rows), length[rows], width, angle_deg)
 
 
@@ -214,13 +217,15 @@ def _through_middles(walls: Walls, islands: Sequence[int], middles: FloatArray, 
     return _Rays(island[rows], middles[island[rows]] + ways[rows] * far[rows][:, None], ways[rows], out[rows])
 
 
-def _best_of_each(rays: _Rays, rough: FloatArray, width: float) -> IntArray:
-    """The best rays of each island, but not all from one place: half by rank, half from different parts of its wall."""
+def _best_of_each(rays: _Rays, rough: FloatArray, width: float, most: IntArray) -> IntArray:
+    """The best rays of each island, but not all from one place: a part by rank, the rest from different parts of its
+    wall. ``most`` of each island."""
     order = np.lexsort((rough, rays.island))
     island = rays.island[order]
     first = np.flatnonzero(np.r_[True, island[1:] != island[:-1]])
     rank = np.arange(len(order)) - np.repeat(first, np.diff(np.r_[first, len(order)]))
     best = rank < MOST_JUDGED // 2
+    others = most - MOST_JUDGED // 2
     rest = np.flatnonzero(~best)
     cell = np.floor(rays.points[order[rest]] / (1.5 * width)).astype(np.int64)
     _, seen = np.unique(np.concatenate([island[rest][:, None], cell], axis=1), axis=0, return_index=True)
@@ -228,7 +233,7 @@ def _best_of_each(rays: _Rays, rough: FloatArray, width: float) -> IntArray:
     own = island[spread]
     begin = np.flatnonzero(np.r_[True, own[1:] != own[:-1]]) if len(own) else np.zeros(0, dtype=np.int64)
     place = np.arange(len(own)) - np.repeat(begin, np.diff(np.r_[begin, len(own)]))
-    chosen = np.concatenate([np.flatnonzero(best), spread[place < MOST_JUDGED // 2]])
+    chosen = np.concatenate([np.flatnonzero(best), spread[place < others[own]]])
     return np.asarray(order[np.sort(chosen)])
 
 
@@ -254,7 +259,8 @@ def _places(rings: Sequence[FloatArray], width: float) -> tuple[IntArray, FloatA
     run = np.r_[0.0, np.cumsum(step)]
     begin = run[np.r_[0, ends[:-1]]]
     whole = run[ends - 1] - begin
-    count = np.clip(np.round(whole / (EVERY * width)), 12, MOST_PLACES).astype(np.int64)
+    most = np.where(whole > LARGE * width, MOST_ON_LARGE, MOST_PLACES)
+    count = np.clip(np.round(whole / (EVERY * width)), 12, most).astype(np.int64)
     ring = np.repeat(np.arange(len(rings)), count)
     number = np.arange(len(ring)) - np.repeat(np.cumsum(count) - count, count)
     at = (number + 0.5) * (whole / count)[ring]

@@ -14,6 +14,7 @@ import shapely
 import shapely.affinity
 from shapely import MultiPolygon, Polygon
 
+from vivid_thimble.core.bridging.balance import balanced, is_alike, longest_stretch, rim_places
 from vivid_thimble.core.bridging.candidates import Candidates, candidates
 from vivid_thimble.core.bridging.walls import Walls, walls_of
 from vivid_thimble.core.geometry.affine import FloatArray
@@ -25,15 +26,17 @@ SMALL = 4.0
 """Islands smaller than so many widths across get one bridge."""
 SLENDER = 12.0
 """Bridges that are so many times longer than wide are slender: a large island gets more of them."""
-LONG = 45.0
-"""Two more for every so many widths of an island's wall beyond the first SHORT: an even number stays symmetrical."""
-SHORT = 60.0
-MOST_BRIDGES = 8
+BY_AROUND = ((84.0, 2), (130.0, 3), (330.0, 4))
+"""Islands whose wall is up to so many widths long get so many bridges ..."""
+MOST_BRIDGES = 6
+"""... and larger ones this many."""
 OPPOSED = 1.3
 """What a pair costs that is not opposed, in lengths of the shortest bridge."""
 COLLINEAR = 0.4
 ONE_LINE = 0.12
 """And for each width that the two lie beside one line."""
+BALANCE = 1.0
+"""What a stretch of wall as long as the best possible costs when bridges are added to others."""
 AVOIDED = 2.0
 """Bridges keep so many widths away from places where none is wanted."""
 APART = 2.5
@@ -203,7 +206,20 @@ def _weak_bridge(piece: Polygon, other: Polygon, width: float) -> Bridge:
     (x0, y0), (x1, y1) = line.coords
     near = shapely.bounds(shapely.buffer(line, NEARBY * width)).tolist()  # what is farther does not hold them
     patch = strip_between(shapely.clip_by_rect(piece, *near), shapely.clip_by_rect(other, *near), width)
+    if patch is not None:
+        patch = _over_its_gap(patch, piece, other, width)
     return Bridge((x0, y0), (x1, y1), width, weak=True, patch=patch)
+
+
+def _over_its_gap(patch: Polygon, piece: Polygon, other: Polygon, width: float) -> Polygon:
+    """A patch that covers no more than one gap between two pieces of sheet, and ends on both."""
+    gaps = shapely.get_parts(shapely.difference(patch, shapely.union(piece, other)))
+    tied = shapely.dwithin(gaps, piece, TOUCHING_MM) & shapely.dwithin(gaps, other, TOUCHING_MM)
+    gaps = gaps[tied & (shapely.length(gaps) / 2.0 >= NEARLY_WIDE * width)]
+    if not len(gaps):
+        return patch
+    gap = gaps[np.argmin(shapely.area(gaps))]
+    return shapely.intersection(patch, shapely.buffer(gap, INTO_SHEET * width, join_style="mitre"))
 
 
 def _outermost(piece: Polygon) -> float:
@@ -285,16 +301,31 @@ class _Planner:
                 return
             has = self.feet.get(ring, [])
             small = self._across(ring) < 2.5 * SMALL * self.rules.width
+            is_free = self.rules.angle_deg is None  # one angle for all leaves only few places
+            if not has and wanted > 2 and is_free and self._balance(ring, usable, wanted):
+                return
             if not has and wanted > 1:
                 pair = self._best_pair(choice, small)
                 if pair is not None:
                     for row in pair:
                         self._build(ring, choice, row)
                     continue
-            row = self._best_row(usable, has)
+            row = self._best_row(usable, has, self.walls.rings[ring])
             if has and small and usable.cost[row] > DEARER * choice.cost[0]:
                 return
             self._build(ring, usable, row)
+
+    def _balance(self, ring: int, usable: Candidates, wanted: int) -> bool:
+        """Build so many bridges, evenly along an island's wall; False when that cannot be."""
+        rows = balanced(usable, self.walls.rings[ring], wanted)
+        if rows is None:
+            return False
+        apart = np.sqrt(((usable.centres[rows, None] - usable.centres[None, rows]) ** 2).sum(axis=2))
+        if (apart[np.triu_indices(len(rows), 1)] <= APART * self.rules.width).any():
+            return False
+        for row in rows.tolist():
+            self._build(ring, usable, row)
+        return True
 
     def _across(self, ring: int) -> float:
         return float(self.walls.across[ring])
@@ -305,11 +336,15 @@ class _Planner:
         width = self.rules.width
         if self._across(ring) < SMALL * width:
             return 1
-        around = float(self.walls.around[ring])
-        more = int(max(around / width - SHORT, 0.0) // LONG)
-        if shortest > SLENDER * width and self._across(ring) > 2.0 * SMALL * width:
-            more += 1
-        return min(2 + 2 * more, MOST_BRIDGES)
+        around = float(self.walls.around[ring]) / width
+        counts = [count for most, count in BY_AROUND if around <= most] + [MOST_BRIDGES] * 2
+        is_slender = shortest > SLENDER * width and self._across(ring) > 2.0 * SMALL * width
+        wanted = counts[1] if is_slender else counts[0]
+        return (
+            wanted + wanted % 2
+            if is_alike(self.walls.rings[ring], 0) and is_alike(self.walls.rings[ring], 1)
+            else wanted
+        )
 
     def _best_pair(self, usable: Candidates, small: bool) -> tuple[int, int] | None:
         """Two that are cheap, opposed seen from the island's middle, and run along one line."""
@@ -332,8 +367,8 @@ class _Planner:
         dear = max(usable.cost[first], usable.cost[second]) > DEARER * usable.cost[0]
         return None if small and dear else (first, second)
 
-    def _best_row(self, usable: Candidates, has: Sequence[FloatArray]) -> int:
-        """The cheapest, far from those that are there."""
+    def _best_row(self, usable: Candidates, has: Sequence[FloatArray], ring: FloatArray) -> int:
+        """The cheapest, far from those that are there, where it leaves no long stretch of the wall free."""
         cost = usable.cost.copy()
         if has:
             out = usable.centres - usable.middle
@@ -341,6 +376,10 @@ class _Planner:
             own = np.array(has) - usable.middle
             own /= np.maximum(np.hypot(*own.T), 1e-9)[:, None]
             cost = cost + OPPOSED * (1.0 + (out @ own.T).max(axis=1))
+            places, around = rim_places(ring, np.concatenate([usable.points, np.array(has)]))
+            new, there = places[: len(usable)], places[len(usable) :]
+            free = np.array([longest_stretch(np.r_[there, one], around) for one in new])
+            cost = cost + BALANCE * free * (len(has) + 1) / around
         return int(cost.argmin())
 
     def _bridge(self, ring: int, usable: Candidates, row: int) -> Bridge:

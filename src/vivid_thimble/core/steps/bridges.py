@@ -45,7 +45,7 @@ class Bridges(Struct, frozen=True, tag="bridges", kw_only=True):
     are places, in shares of the design's box, where no bridge is wanted.
     """
 
-    VERSION: ClassVar[int] = 2
+    VERSION: ClassVar[int] = 3
     TITLE: ClassVar[str] = "Bridges"
     id: str
     width: float = 1.5

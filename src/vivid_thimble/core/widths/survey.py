@@ -264,17 +264,22 @@ def _thinnest_of(look: _Look, side: Side, spots: Spots) -> ThinPlace | None:
         place = _measured(look, side, some)
         if place is not None and (best is None or place.thinnest < best.thinnest):
             best = place
-    return best
+    if best is None:
+        return None
+    spot = Spots(np.array([best.thinnest]), *(np.array([end]) for end in best.ends))
+    again = _measured(look, side, spot, BEYOND_LIMIT)  # a taper may go on, thinner, where nothing was measured
+    return best if again is None or again.thinnest > best.thinnest else again
 
 
-def _measured(look: _Look, side: Side, spots: Spots) -> ThinPlace | None:
-    """The thinnest place at some spots, measured finely; None when none counts.
+def _measured(look: _Look, side: Side, spots: Spots, share: float = ROUND_SHARE) -> ThinPlace | None:
+    """The thinnest place at some spots, measured finely as far as a ``share`` of its width round them; None when none
+    counts.
 
     Narrower chords that come to light beside them run under corners: their balls are not empty.
     """
     points = np.r_[spots.start, spots.end]
     narrowest, width = float(spots.width[0]) / COARSE_ERROR, float(spots.width[-1]) * COARSE_ERROR
-    samples = sample_walls(look.rings, width / SAMPLES_PER_LIMIT, _round(look, points, ROUND_SHARE * width))
+    samples = sample_walls(look.rings, width / SAMPLES_PER_LIMIT, _round(look, points, share * width))
     thinned = len(samples) > CROWDED * len(points)
     place = _thinnest_at(look, side, samples.coarser(width / FINER) if thinned else samples, width, narrowest)
     if not thinned or place is None:

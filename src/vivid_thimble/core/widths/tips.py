@@ -46,6 +46,8 @@ BURR_SHARE = 0.2
 """What sticks out no farther than this share of the width of film on the whole is a burr."""
 FIRM_SHARE = 1.0 / 16.0
 """Depth, as a share of the outline's length, from which a sample belongs to no burr."""
+LOOSE_MARGIN, LOOSELY_PARALLEL = -0.25, 0.94
+"""The same for a first sight."""
 GOES_ON = 1.3
 """It is no burr either when a burr's length farther in the outline is no wider than so many times."""
 WELL_WITHIN = 0.95
@@ -80,13 +82,15 @@ def standing(rings: Rings, samples: Samples, field: Field, side: Side) -> Standi
 
 
 def may_stand(rings: Rings, samples: Samples, field: Field) -> Standing:
-    """The same at first sight: a taper may stand as far as to the next sample."""
-    found, (stands, falls) = _judged_samples(rings, samples, field)
+    """The same at first sight, for samples far apart: what all but stands may, a taper as far as to the next sample."""
+    found, (stands, falls) = _judged_samples(rings, samples, field, loosely=True)
     np.minimum.at(found.width, stands, field.width[falls])
     return found
 
 
-def _judged_samples(rings: Rings, samples: Samples, field: Field) -> tuple[Standing, tuple[IntArray, IntArray]]:
+def _judged_samples(
+    rings: Rings, samples: Samples, field: Field, *, loosely: bool = False
+) -> tuple[Standing, tuple[IntArray, IntArray]]:
     """All samples by themselves, and pairs of neighbours of which the first stands and the second does not."""
     found = Standing(
         np.full(len(samples), np.inf), np.full(len(samples), np.inf), samples.point.copy(), field.foot.copy(),
@@ -96,7 +100,7 @@ def _judged_samples(rings: Rings, samples: Samples, field: Field) -> tuple[Stand
     index = facing[samples.ring[facing] == samples.ring[field.partner[facing]]]
     if not len(index):
         return found, (index, index)
-    stands, depth = _judged(rings, samples, field, index)
+    stands, depth = _judged(rings, samples, field, index, loosely=loosely)
     found.depth[index] = depth
     found.width[index[~stands]] = np.inf
     following = samples.following(index)
@@ -106,17 +110,26 @@ def _judged_samples(rings: Rings, samples: Samples, field: Field) -> tuple[Stand
     return found, (first[flips], second[flips])
 
 
-def _judged(rings: Rings, samples: Samples, field: Field, index: IntArray) -> tuple[NDArray[np.bool_], FloatArray]:
+def _judged(
+    rings: Rings, samples: Samples, field: Field, index: IntArray, *, loosely: bool = False
+) -> tuple[NDArray[np.bool_], FloatArray]:
     """Whether samples that face their own outline stand, and the depth of the tip that each belongs to."""
     partner = field.partner[index]
     along = ((field.foot[index] - samples.point[partner]) * samples.direction[partner]).sum(axis=1)
     cosine = (samples.normal[index] * samples.normal[partner]).sum(axis=1)
     arcs = samples.arc[index], samples.arc[partner] + along
-    return chords_stand(rings, samples.ring[index], *arcs, field.width[index], cosine)
+    return chords_stand(rings, samples.ring[index], *arcs, field.width[index], cosine, loosely=loosely)
 
 
 def chords_stand(
-    rings: Rings, ring: IntArray, start: FloatArray, end: FloatArray, width: FloatArray, cosine: FloatArray
+    rings: Rings,
+    ring: IntArray,
+    start: FloatArray,
+    end: FloatArray,
+    width: FloatArray,
+    cosine: FloatArray,
+    *,
+    loosely: bool = False,
 ) -> tuple[NDArray[np.bool_], FloatArray]:
     """Whether chords between two places of one ring (distances along it, mm) stand, and the depth of their tips.
 
@@ -125,8 +138,9 @@ def chords_stand(
     middle, half = _tips(rings, ring, start, end)
     margin = _margin(rings, ring, middle, half, width)
     _mind_the_other_end(rings, ring, middle, half, width, margin)
-    straight = _goes_straight_on(rings, ring, middle, half, width) & (cosine <= -PARALLEL)
-    return ((margin >= 0.0) | straight) & ~_is_burr(rings, ring, middle, half, width), half
+    least, parallel = (LOOSE_MARGIN, LOOSELY_PARALLEL) if loosely else (0.0, PARALLEL)
+    straight = _goes_straight_on(rings, ring, middle, half, width) & (cosine <= -parallel)
+    return ((margin >= least) | straight) & ~_is_burr(rings, ring, middle, half, width), half
 
 
 def _tips(rings: Rings, ring: IntArray, start: FloatArray, end: FloatArray) -> tuple[FloatArray, FloatArray]:
