@@ -278,9 +278,11 @@ def test_widths_and_what_was_placed_by_hand_stay_at_other_sizes_words_and_faces(
 
 
 def test_what_bridges_cannot_do_is_remarked() -> None:
-    thin = of_polygons(ring(0, 0, 4.0, 3.2))
-    step = Bridges(id="b", width=6.0)
-    parts = (Part("", thin),)
+    box = (-12.0, -12.0, 12.0, 12.0)
+    ways = ((1.0, 0.0), (-1.0, 0.0), (0.0, 1.0), (0.0, -1.0))
+    hand = tuple(placed_at((9.0 * x, 9.0 * y), (12.0 * x, 12.0 * y), box) for x, y in ways)
+    step = Bridges(id="b", width=10.0, placed=hand)
+    parts = (Part("", of_polygons(ring(0, 0, 12.0, 9.0))),)
     sentences = [one.sentence for one in step.remarks(parts, step.apply(parts), step.planned(parts))]
     assert any("take more than half of this opening" in one for one in sentences)
     touching = of_polygons(shapely.box(0, 0, 60, 40).difference(shapely.box(10, 10, 50, 10.3)))
