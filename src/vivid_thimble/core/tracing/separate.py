@@ -39,6 +39,10 @@ UNMIXED = 40.0
 """A pixel farther than this from every mixture of colours nearby belongs to a line too thin to be pure."""
 THIN_SHARE = 0.3
 """A pixel of such a line needs so much of its colour to belong to it."""
+FRINGE_PX, CORE_SHARE = 7, 0.02
+"""Of a fringe no more than this share is so many pixels wide."""
+FRINGE_LAB, BETWEEN_RGB = 32.0, 24.0
+"""A fringe looks at least so much like a colour that is more frequent, or is so near to a mixture of two."""
 SAMPLED_FROM = 500_000
 """Of pictures of more pixels every second one, each way, tells the flat colours."""
 MOST_SHADES = 300
@@ -73,9 +77,44 @@ def flat_colours(picture: ColourImage) -> FloatArray | None:
         return None
     strong = share >= LEAST_SHARE
     colours, share = colours[strong], share[strong]
+    if len(colours) <= 2 * MOST_FLAT:
+        strong = ~_are_fringes(picture, colours)
+        colours, share = colours[strong], share[strong]
     if not 2 <= len(colours) <= MOST_FLAT or share.sum() < EVEN_ENOUGH:
         return None
     return colours
+
+
+def _are_fringes(picture: ColourImage, colours: FloatArray) -> NDArray[np.bool_]:
+    """Which colours (k, 3; the most frequent first) are but fringes round others, as compression leaves them.
+
+    They look rather like a colour that is more frequent, or lie between two, and nowhere fill an area of some pixels.
+    """
+    import cv2
+
+    labels = nearest_labels(picture, colours)
+    seen = lab(colours)
+    kernel = np.ones((FRINGE_PX, FRINGE_PX), np.uint8)
+    fringes = np.zeros(len(colours), dtype=bool)
+    for k in range(2, len(colours)):
+        own = (labels == k).astype(np.uint8)
+        if cv2.erode(own, kernel).sum() > CORE_SHARE * own.sum():
+            continue
+        stronger = np.flatnonzero(~fringes[:k])
+        is_like = np.sqrt(((seen[stronger] - seen[k]) ** 2).sum(axis=1)).min() < FRINGE_LAB
+        fringes[k] = is_like or _lies_between(colours[k], colours[stronger])
+    return fringes
+
+
+def _lies_between(colour: FloatArray, others: FloatArray) -> bool:
+    """Whether a colour is about a mixture of two others."""
+    for first in range(len(others)):
+        ways = others[first + 1 :] - others[first]
+        share = (ways @ (colour - others[first])) / np.maximum((ways**2).sum(axis=1), 1e-9)
+        off = np.sqrt(((colour - others[first] - share[:, None] * ways) ** 2).sum(axis=1))
+        if ((share > 0.1) & (share < 0.9) & (off < BETWEEN_RGB)).any():
+            return True
+    return False
 
 
 def even_ground(picture: ColourImage) -> NDArray[np.bool_]:

@@ -26,6 +26,14 @@ LOCAL_SHARE = 0.08
 """Uneven light is followed over this share of the shorter side."""
 
 
+NOISE_APART, LEAST_DARKER = 4.0, 0.06
+"""Ink under uneven light is darker than paper by so many times the noise, and by this share."""
+NOISE_BLOCKS = 6
+"""Noise is told in so many blocks each way."""
+LEAST_INK = 2e-4
+"""With less ink than this there is none."""
+
+
 @dataclass(frozen=True, eq=False)
 class Tones:
     """``coverage``: how much of each pixel is ink. ``ink``, ``ground``: their levels, 0 to 255; ``level`` between."""
@@ -90,12 +98,26 @@ def local_tones(gray: NDArray[np.uint8], levels: Levels | None = None) -> Tones 
     kernel = np.ones((max(window // small | 1, 3),) * 2, np.uint8)
     ground = cv2.morphologyEx(coarse, cv2.MORPH_CLOSE, kernel)
     ground = cv2.GaussianBlur(ground.astype(np.float32), (0, 0), max(window / small / 2, 1.0))
-    depth = ground - coarse
-    strong = depth > 0.4 * levels.apart
-    contrast = float(np.median(depth[strong])) if strong.any() else levels.apart
     ground = cv2.resize(ground, gray.shape[::-1], interpolation=cv2.INTER_LINEAR)
-    covered = np.clip((ground - gray) / np.float32(max(contrast, 1.0)), -0.25, 1.25).astype(np.float32)
-    return Tones(covered, levels.dark, levels.light, levels.between)
+    share = np.asarray(gray, dtype=np.float32) / np.maximum(ground, 1.0)
+    covered = _ink_by_share(share)
+    return None if covered is None else Tones(covered, levels.dark, levels.light, levels.between)
+
+
+def _ink_by_share(share: NDArray[np.float32]) -> NDArray[np.float32] | None:
+    """Coverage, from the share of the ground's light that each pixel has; None when there is nothing but ground.
+
+    Noise tells how much darker than paper ink has to be; the darker quarter of what is ink tells how dark it is.
+    """
+    paper = float(np.median(share[:: max(share.shape[0] // 600, 1), :: max(share.shape[1] // 600, 1)]))
+    blocks = [b for row in np.array_split(share, NOISE_BLOCKS) for b in np.array_split(row, NOISE_BLOCKS, axis=1)]
+    spread = [float(np.median(np.abs(block - np.median(block)))) for block in blocks if block.size]
+    noise = 1.4826 * float(np.quantile(spread, 0.9))  # less light, more noise
+    ink = share[share < paper - max(NOISE_APART * noise, LEAST_DARKER)]
+    if len(ink) < LEAST_INK * share.size:
+        return None
+    contrast = paper - float(np.quantile(ink, 0.25))
+    return np.asarray(np.clip((paper - share) / np.float32(contrast), -0.25, 1.25), dtype=np.float32)
 
 
 def is_unevenly_lit(gray: NDArray[np.uint8], levels: Levels | None = None) -> bool:
