@@ -7,7 +7,7 @@ else stays visible. Nothing here is edited by hand.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -172,9 +172,10 @@ def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache
     marks: Parts = ()
     if item.register is not None and bounds is not None and not design.is_empty:
         marks = tuple(Part("register mark", _laid(mark, bend)) for mark in item.register.marks(bounds))
-    box = bounds if len(item.layers) > 1 and item.register is not None else own_bounds
+    box = bounds if len(item.layers) > 1 else own_bounds
     sheet_box: Box | None = None
     kept = design
+    measured: Callable[[], Region] = partial(_design_of, one, cache)  # register marks are cut, and are nothing to weed
     sheet_key = content_key("sheet", one.key, plain(item.register), repr(bounds if marks else None))
     if item.is_stencil and box is not None:
         sheet_box = stencil_box(item, box)
@@ -182,6 +183,7 @@ def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache
         own = partial(_stencil_of, item, sheet_box, design, marks)
         try:
             kept = cache.get(sheet_key, own)
+            measured = partial(_stencil_of, item, sheet_box, design, ()) if marks else lambda: kept
         except InputRefused as error:
             problems, sheet_box = (*problems, Problem("frame", str(error))), None
     elif marks:
@@ -190,7 +192,7 @@ def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache
     beside = (Part("sticker", _laid(sticker, bend)),) if sticker is not None else ()
     inspect_key = content_key("inspect", sheet_key, item.method, plain(layer.film))
     elements = () if marks or bend is not None else one.elements
-    inspection = cache.get(inspect_key, lambda: _inspect(kept, item, layer, elements, cache))
+    inspection = cache.get(inspect_key, lambda: _inspect(measured(), item, layer, elements, cache))
     return LayerResult(
         layer,
         one.elements,

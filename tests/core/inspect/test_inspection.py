@@ -115,3 +115,16 @@ def test_dust_is_cured_by_leaving_it_out_and_by_no_size() -> None:
     assert "dust" in speck.sentence
     assert found.smallest_clean_scale is not None
     assert found.smallest_clean_scale < 0.1
+
+
+@pytest.mark.parametrize(("tie", "told"), [(0.08, 1), (0.5, 1), (1.2, 0)])
+def test_a_middle_that_hangs_by_less_than_the_limit_is_loose_in_a_rigid_stencil(tie: float, told: int) -> None:
+    """A plate with a ring cut out of it but for one tie: held means held by the film's limit."""
+    ring = box(20, 20, 40, 40).difference(box(23, 23, 37, 37)).difference(box(30 - tie / 2, 19, 30 + tie / 2, 24))
+    sheet = MultiPolygon([box(0, 0, 60, 60).difference(ring)])
+    limits = Limits(line=0.8, gap=0.5, area=2.0, circle=1.2)
+    found = inspect_shape(sheet, limits, is_sheet=True, weeding_box=(0, 0, 60, 60))
+    assert len(found.loose) == told
+    assert [round(piece.area / 196.0, 1) for piece in found.loose] == [1.0] * told
+    carried = inspect_shape(sheet, limits, is_sheet=True, weeding_box=(0, 0, 60, 60), carried=True)
+    assert carried.loose == ()

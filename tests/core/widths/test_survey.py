@@ -157,3 +157,15 @@ def test_wide_things_are_no_concern() -> None:
     lines, gaps = survey_widths(MultiPolygon([box(0, 0, 400, 400)]), LINE, GAP)
     assert (lines.thinnest, gaps.thinnest) == (None, None)
     assert (lines.critical, gaps.critical) == (None, None)
+
+
+@pytest.mark.parametrize("face", ["Pacifico", "League Spartan", "Courier Prime"])
+def test_one_smallest_clean_width_is_told_from_every_size(face: str) -> None:
+    shape = words("Boat 86", face)
+    left, _, right, _ = shape.bounds
+    told = []
+    for width in (75.0, 150.0, 300.0, 600.0):
+        factor = width / (right - left)
+        lines, gaps = survey_widths(scale(shape, factor, factor), LINE, GAP)
+        told.append([width * limit / side.critical for side, limit in ((lines, LINE), (gaps, GAP)) if side.critical])
+    assert np.ptp(told, axis=0) / np.min(told, axis=0) == pytest.approx(0.0, abs=0.01)

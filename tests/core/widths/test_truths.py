@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 import numpy as np
 import pytest
 import shapely
 from scipy.ndimage import distance_transform_edt, label, maximum_filter
 from shapely import LineString, MultiPolygon, Point, Polygon, box
-from shapely.affinity import rotate, translate
+from shapely.affinity import rotate, scale, translate
 
 from tests.core.widths.test_places import places
 from tests.raster import mask
-from tests.shapes import ring
+from tests.shapes import ring, turned
 from vivid_thimble.core.widths.places import ThinPlace
+from vivid_thimble.core.widths.survey import survey_widths
 
 STRAIGHT_MM, CURVED_MM = 0.005, 0.01
 
@@ -132,3 +135,88 @@ def test_pixels_find_the_same_places_and_no_others(seed: int) -> None:
     ridge = half == maximum_filter(half, size=5)
     measured = sorted(float(2 * np.median(half[(remnants == k) & ridge])) for k in places_found)
     assert measured == pytest.approx(sorted(widths), abs=2 / px)
+
+
+def sector(radius: float, width: float, cut_deg: float) -> Polygon:
+    """A stroke along an arc of 240 degrees; its far end is cut so many degrees off square."""
+    inner, outer = radius - width / 2, radius + width / 2
+    inside = np.radians(np.linspace(0.0, 240.0, 300))
+    outside = inside * (1.0 + np.tan(np.radians(cut_deg)) * width / radius / inside[-1])
+    arcs = [radius * np.c_[np.cos(a), np.sin(a)] for radius, a in ((outer, outside), (inner, inside))]
+    return Polygon(np.r_[arcs[0], arcs[1][::-1]])
+
+
+def disc(x: float, radius: float, y: float = 0.0) -> Polygon:
+    return Point(x, y).buffer(radius, quad_segs=180)
+
+
+def wave(cap: Literal["flat", "round", "square"]) -> Polygon:
+    x = np.linspace(0.0, 27.0, 500)
+    return LineString(np.c_[x, 2.0 * np.sin(2 * np.pi * x / 9.0)]).buffer(0.35, cap_style=cap, quad_segs=90)
+
+
+def combed(tooth: float, gap: float) -> shapely.Geometry:
+    teeth = [box(k * (tooth + gap), -1.0, k * (tooth + gap) + tooth, 7.0) for k in range(6)]
+    return shapely.union_all([box(0.0, -4.0, 6 * tooth + 5 * gap, 0.0), *teeth])
+
+
+LINES: dict[str, tuple[shapely.Geometry, float]] = {
+    **{f"arc {r} cut {c}": (sector(r, 0.9, c), 0.9) for r, c in ((2.0, 0.0), (3.0, 20.0), (5.0, 1.0), (20.0, 35.0))},
+    **{f"wave {cap}": (wave(cap), 0.7) for cap in ("flat", "round", "square")},
+    "round bar": (LineString([(0, 0), (15, 0)]).buffer(0.43, quad_segs=60), 0.86),
+    "spiral": (spiral(4.0, 1.9, 0.84)[0], 0.84),
+    "comb": (combed(0.6, 1.1), 0.6),
+    "hole near the rim": (disc(0, 6).difference(disc(1.3, 4.5)), 0.2),
+    "blunt taper": (Polygon([(0, -0.3), (40, -1.5), (40, 1.5), (0, 0.3)]), 0.6),
+}
+GAPS: dict[str, tuple[shapely.Geometry, float]] = {
+    "comb": (combed(1.3, 0.45), 0.45),
+    "discs nearly touching": (shapely.union(disc(0, 5), disc(10.03, 5)), 0.03),
+    "disc near a wall": (shapely.union(box(-8, -6, 8, 0), disc(1, 4, 4.2)), 0.2),
+    "corner near a wall": (shapely.union(box(-8, -6, 8, 0), Polygon([(0, 0.7), (4, 6), (-4, 6)])), 0.7),
+}
+
+
+@pytest.mark.parametrize("limit", [0.5, 0.8, 1.6])
+@pytest.mark.parametrize("name", list(LINES))
+def test_free_ends_and_curves_read_as_wide_as_they_were_drawn_at_every_size(name: str, limit: float) -> None:
+    shape, width = LINES[name]
+    for factor in (0.25, 0.6, 1.0, 2.3, 6.0):
+        lines, _ = survey_widths(turned(scale(shape, factor, factor, origin=(0, 0)), 23.0), limit, 0.7 * limit)
+        assert lines.thinnest is not None
+        assert lines.thinnest.thinnest == pytest.approx(width * factor, abs=CURVED_MM)
+        assert any(not place.is_needle for place in lines.places) == (width * factor < limit)
+
+
+@pytest.mark.parametrize("limit", [0.5, 0.8, 1.6])
+@pytest.mark.parametrize("name", list(GAPS))
+def test_gaps_between_nearly_touching_shapes_are_told_at_every_size(name: str, limit: float) -> None:
+    shape, width = GAPS[name]
+    for factor in (0.25, 0.6, 1.0, 2.3, 6.0):
+        _, gaps = survey_widths(turned(scale(shape, factor, factor, origin=(0, 0)), 23.0), limit, limit)
+        assert gaps.thinnest is not None
+        assert gaps.thinnest.thinnest == pytest.approx(width * factor, abs=CURVED_MM)
+        assert any(not place.is_needle for place in gaps.places) == (width * factor < limit)
+
+
+def test_discs_that_touch_in_a_point_are_told_and_are_no_gap() -> None:
+    _, gaps = survey_widths(MultiPolygon([box(0, 0, 5, 5), box(5, 5, 9, 9)]), 0.8, 0.5)
+    assert [place.is_touching for place in gaps.places] == [True]
+    assert gaps.thinnest is None or gaps.thinnest.thinnest > 0.5
+
+
+def test_a_far_gap_among_many_is_the_one_that_the_polygons_have() -> None:
+    """Wavy discs a hand's breadth apart, against the distances of the polygons."""
+    rng = np.random.default_rng(4)
+    t = np.linspace(0.0, 2 * np.pi, 300, endpoint=False)
+    shapes = []
+    for k in range(25):
+        wave_of = sum(0.05 * rng.normal() * np.cos(n * t + rng.uniform(0, 6)) for n in range(2, 6))
+        points = np.c_[np.cos(t), np.sin(t)] * (9.0 * (1.0 + wave_of))[:, None]
+        shapes.append(Polygon(points + np.array([30.0 * (k % 5), 30.0 * (k // 5)])))
+    _, gaps = survey_widths(MultiPolygon(shapes), 0.8, 0.5)
+    true = min(a.distance(b) for k, a in enumerate(shapes) for b in shapes[k + 1 :])
+    assert true > 5.0
+    assert gaps.thinnest is not None
+    assert gaps.thinnest.thinnest == pytest.approx(true, abs=1e-6)
+    assert gaps.critical == pytest.approx(true, abs=1e-6)

@@ -19,6 +19,7 @@ from vivid_thimble.core.inspect.findings import REMEDIES, Finding, Kind, Severit
 from vivid_thimble.core.inspect.pieces import (
     Piece,
     deciding_piece,
+    hanging,
     is_small,
     islands,
     kept_pieces,
@@ -116,6 +117,8 @@ def inspect_shape(
     if is_sheet:
         waste = [piece for piece in waste if not piece.is_surround]
     loose = _loose(polygons, kept) if is_sheet else []
+    is_weak = any(not place.is_needle for place in lines.places)
+    hung = hanging(polygons, limits.line, limits.area) if is_sheet and is_weak and not carried else []
     held = [piece for piece in kept if not any(piece is one for one in loose)]
     small = [piece for piece in held if is_small(piece, limits.area, limits.circle)]
     small_ones = {piece.index for piece in small}
@@ -129,13 +132,14 @@ def inspect_shape(
     findings += [_small_finding(piece, limits.area, dust) for piece in small]
     findings += _pinhole_findings(waste, gaps, limits.area * PINHOLE_SHARE, is_sheet=is_sheet)
     findings += [_loose_finding(piece, carried=carried) for piece in loose]
+    findings += [_hanging_finding(piece, limits.line) for piece in hung]
     return Inspection(
         findings=tuple(sorted(findings, key=order_of)),
         lines=lines,
         gaps=gaps,
         kept=tuple(kept),
         waste=tuple(waste),
-        loose=tuple(loose),
+        loose=(*loose, *hung),
         causes=_causes(lines, gaps, [piece for piece in held if piece.area > dust], limits),
     )
 
@@ -234,6 +238,12 @@ def _loose_finding(piece: Piece, *, carried: bool) -> Finding:
         cured_by_size=False,
         remedies=ways,
     )
+
+
+def _hanging_finding(piece: Piece, limit: float) -> Finding:
+    sentence = f"A middle of {piece.area:.0f} mm² hangs by less than {limit:g} mm: it tears off and falls out."
+    ways = REMEDIES["loose-piece"]
+    return Finding("loose-piece", "stop", sentence, piece.at, area=piece.area, limit=limit, remedies=ways)
 
 
 def _causes(lines: SideSurvey, gaps: SideSurvey, held: Sequence[Piece], limits: Limits) -> tuple[Cause, ...]:

@@ -23,6 +23,8 @@ SURROUND_MM = 5.0
 
 ROUGHLY_MM, ROUGHLY, CLOSELY = 0.02, 0.02, 0.001
 """Shares of a piece's size to which its circle is measured, and measured where it decides."""
+LEAST_HANGING_LIMITS = 12.0
+"""Parts that hang by less than the limit are told from so many squares of it on; smaller ones are bits of outline."""
 SLENDER_AREAS = 4.0
 """A piece of so many times the smallest area is held by its length even where it is slender."""
 
@@ -82,6 +84,25 @@ def islands(sheet: MultiPolygon) -> list[int]:
     sizes = (boxes[:, 2] - boxes[:, 0]) * (boxes[:, 3] - boxes[:, 1])
     frame = int(np.argmax(sizes))
     return [k for k in range(len(sheet.geoms)) if k != frame]
+
+
+def hanging(sheet: MultiPolygon, limit: float, least_area: float) -> list[Piece]:
+    """Parts of a stencil's frame that hang on it by less than ``limit`` mm everywhere, largest first.
+
+    What is left of the frame when its edges move in by half the limit tells which parts hold together.
+    """
+    frame = max(sheet.geoms, key=lambda p: shapely.box(*p.bounds).area, default=shapely.Polygon())
+    parts = polygons_of(shapely.buffer(frame, -limit / 2.0, quad_segs=4)).geoms
+    if len(parts) < 2:
+        return []
+    sizes = [shapely.box(*part.bounds).area for part in parts]
+    found = []
+    for k, part in enumerate(parts):
+        whole = shapely.intersection(shapely.buffer(part, limit / 2.0, quad_segs=4), frame)
+        if k != int(np.argmax(sizes)) and whole.area >= max(least_area, LEAST_HANGING_LIMITS * limit**2):
+            at = shapely.point_on_surface(part)
+            found.append(Piece(whole, float(whole.area), (float(at.x), float(at.y)), None, -1))
+    return sorted(found, key=lambda piece: -piece.area)
 
 
 def _cut_out(areas: list[tuple[shapely.Polygon, GeometryArray]]) -> list[list[shapely.Polygon]]:

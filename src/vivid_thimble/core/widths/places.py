@@ -232,8 +232,7 @@ def _stands(rings: Rings, edges: tuple[int, int], p: FloatArray, q: FloatArray) 
     start, end = (
         rings.arc[[edge]] + (point - rings.a[edge]) @ way for edge, point, way in zip(edges, (p, q), along, strict=True)
     )
-    cosine = np.array([along[0] @ along[1]])
-    return bool(chords_stand(rings, rings.ring[[e]], start, end, np.array([np.hypot(*(q - p))]), cosine)[0][0])
+    return bool(chords_stand(rings, rings.ring[[e]], start, end, np.array([np.hypot(*(q - p))]))[0][0])
 
 
 def _closest_points(

@@ -38,15 +38,18 @@ SHARES = (0.25, 0.5, 0.75)
 """Shares of the depth at which the outline towards the tip is looked at."""
 STRAIGHT_ON = 1.3
 """Close to a square end a sample stands when the outline is no wider than so many times one width farther in ..."""
-PARALLEL = 0.9945
-"""... and its two walls are parallel within 6 degrees (the cosine): those of a round end are not."""
+INWARD, PARALLEL = 0.1, 0.0105
+"""... and its walls are about parallel there: so little wider at this share of the width farther in, as when they open
+by 6 degrees. Those of a round end open more."""
+ROUND_END, SATURATES = 0.002, 5.0
+"""A taper grows on; a round end has grown all it will: it is no wider farther in than so many times of that."""
 OTHER_END_DEPTHS = 16.0
 """Both ends of a piece are looked at when its outline is shorter than so many depths."""
 BURR_SHARE = 0.2
 """What sticks out no farther than this share of the width of film on the whole is a burr."""
 FIRM_SHARE = 1.0 / 16.0
 """Depth, as a share of the outline's length, from which a sample belongs to no burr."""
-LOOSE_MARGIN, LOOSELY_PARALLEL = -0.25, 0.94
+LOOSE_MARGIN, LOOSELY_PARALLEL = -0.25, 0.05
 """The same for a first sight."""
 GOES_ON = 1.3
 """It is no burr either when a burr's length farther in the outline is no wider than so many times."""
@@ -116,9 +119,8 @@ def _judged(
     """Whether samples that face their own outline stand, and the depth of the tip that each belongs to."""
     partner = field.partner[index]
     along = ((field.foot[index] - samples.point[partner]) * samples.direction[partner]).sum(axis=1)
-    cosine = (samples.normal[index] * samples.normal[partner]).sum(axis=1)
     arcs = samples.arc[index], samples.arc[partner] + along
-    return chords_stand(rings, samples.ring[index], *arcs, field.width[index], cosine, loosely=loosely)
+    return chords_stand(rings, samples.ring[index], *arcs, field.width[index], loosely=loosely)
 
 
 def chords_stand(
@@ -127,19 +129,18 @@ def chords_stand(
     start: FloatArray,
     end: FloatArray,
     width: FloatArray,
-    cosine: FloatArray,
     *,
     loosely: bool = False,
 ) -> tuple[NDArray[np.bool_], FloatArray]:
     """Whether chords between two places of one ring (distances along it, mm) stand, and the depth of their tips.
 
-    ``cosine`` of the angle between the two walls' normals: -1 when they are parallel.
+    ``loosely``: for a first sight.
     """
     middle, half = _tips(rings, ring, start, end)
     margin = _margin(rings, ring, middle, half, width)
     _mind_the_other_end(rings, ring, middle, half, width, margin)
     least, parallel = (LOOSE_MARGIN, LOOSELY_PARALLEL) if loosely else (0.0, PARALLEL)
-    straight = _goes_straight_on(rings, ring, middle, half, width) & (cosine <= -parallel)
+    straight = _goes_straight_on(rings, ring, middle, half, width, parallel)
     return ((margin >= least) | straight) & ~_is_burr(rings, ring, middle, half, width), half
 
 
@@ -179,13 +180,15 @@ def _mind_the_other_end(
 
 
 def _goes_straight_on(
-    rings: Rings, ring: IntArray, middle: FloatArray, depth: FloatArray, width: FloatArray
+    rings: Rings, ring: IntArray, middle: FloatArray, depth: FloatArray, width: FloatArray, parallel: float
 ) -> NDArray[np.bool_]:
     """Samples beside a square end whose outline keeps its width farther in."""
     out = (depth < STUB_WIDTHS * width) & (depth + width <= rings.ring_length[ring] / 4.0)
     rows = np.flatnonzero(out)
     chord = _chord(rings, ring[rows], middle[rows], depth[rows] + width[rows]) / width[rows]
-    out[rows] = (chord <= STRAIGHT_ON) & (chord >= 1.0 / STRAIGHT_ON)
+    near = _chord(rings, ring[rows], middle[rows], depth[rows] + INWARD * width[rows]) / width[rows]
+    most = np.minimum(np.maximum(ROUND_END, (chord - 1.0) / SATURATES), parallel)
+    out[rows] = (chord <= STRAIGHT_ON) & (chord >= 1.0 / STRAIGHT_ON) & (np.abs(near - 1.0) <= most)
     return out
 
 
