@@ -82,6 +82,7 @@ def main() -> None:
     recheck(shape)
     memory = subprocess.run([sys.executable, __file__, "--memory"], capture_output=True, text=True, check=True).stdout
     print(f"memory for both fields and the survey of {vertices} vertices: {memory.strip()}")
+    kinds()
     rings = nested(5000)
     left, top, right, bottom = rings.bounds
     box = (left - 5.0, top - 5.0, right + 5.0, bottom + 5.0)
@@ -103,6 +104,66 @@ def recheck(shape: MultiPolygon) -> None:
         whole = timed(lambda a=after: survey_walls(a, LINE, GAP))
         again = timed(lambda b=before, s=surveys, a=after: resurvey(b, s, a, LINE, GAP))
         print(f"re-check after moving one contour {again:.3f} s, of the whole {whole:.3f} s: {again / whole:.3f}")
+
+
+def discs(vertices: int) -> MultiPolygon:
+    """Wavy discs of 500 points, a hand's breadth apart: far from any limit."""
+    rng, t = np.random.default_rng(1), np.linspace(0, 2 * np.pi, 500, endpoint=False)
+    shapes = []
+    for k in range(vertices // 500):
+        wave = sum(0.05 * rng.normal() * np.cos(n * t + rng.uniform(0, 6)) for n in range(2, 6))
+        points = np.c_[np.cos(t), np.sin(t)] * (9 * (1 + wave))[:, None]
+        shapes.append(shapely.Polygon(points + np.array([30.0 * (k % 20), 30.0 * (k // 20)])))
+    return MultiPolygon(shapes)
+
+
+def combs(vertices: int) -> MultiPolygon:
+    """Combs of 50 teeth of 3 mm, 15 mm long."""
+    x = np.repeat(6.0 * np.arange(50), 4) + np.tile([0.0, 3.0, 3.0, 6.0], 50)
+    comb = shapely.Polygon(np.r_[[(0.0, 0.0)], np.c_[x, np.tile([20.0, 20.0, 5.0, 5.0], 50)], [(300.0, 0.0)]])
+    return MultiPolygon([translate(comb, 310.0 * (k % 8), 28.0 * (k // 8)) for k in range(vertices // 200)])
+
+
+def spirals(vertices: int) -> MultiPolygon:
+    """Spirals of 8 turns."""
+    t = np.linspace(1, 8, 5000) * 2 * np.pi
+    radius = 9.0 * t / (2 * np.pi)
+    inner, outer = (np.c_[r * np.cos(t), r * np.sin(t)] for r in (radius, radius + 4.0))
+    one = shapely.Polygon(np.r_[inner, outer[::-1]])
+    return MultiPolygon([translate(one, 175.0 * (k % 5), 175.0 * (k // 5)) for k in range(vertices // 10_000)])
+
+
+def lace(vertices: int) -> MultiPolygon:
+    """A cloth with scalloped holes of 60 points."""
+    side = int(np.ceil(np.sqrt(vertices // 60)))
+    t = np.linspace(0, 2 * np.pi, 60, endpoint=False)
+    hole = np.c_[np.cos(t), np.sin(t)] * (2.6 * (1 + 0.1 * np.cos(5 * t)))[:, None]
+    holes = [hole + np.array([8.0 * (k % side) + 4, 8.0 * (k // side) + 4]) for k in range(side * side)]
+    return MultiPolygon([shapely.Polygon(shapely.box(0, 0, 8 * side, 8 * side).exterior, holes)])
+
+
+KINDS = {"discs": discs, "combs": combs, "spirals": spirals, "lace": lace, "blobs": lambda n: wavy(n // 460, 460)}
+
+
+def kinds() -> None:
+    """Each kind of design in processes of its own: seconds, memory beyond the shape, growth."""
+    for name in KINDS:
+        took = []
+        for vertices in (50_000, 200_000):
+            command = [sys.executable, __file__, "--kind", name, str(vertices)]
+            answer = subprocess.run(command, capture_output=True, text=True, check=True).stdout
+            print(answer.strip())
+            took.append(float(answer.split()[2]))
+        print(f"{name:10s} growth exponent {np.log(took[1] / took[0]) / np.log(4.0):.2f}")
+
+
+def one_kind(name: str, vertices: int) -> None:
+    shape = KINDS[name](vertices)
+    survey_widths(wavy(4, 100), LINE, GAP)  # what is imported late is there
+    before = peak_mb()
+    took = timed(lambda: survey_widths(shape, LINE, GAP), 1)
+    count = int(shapely.get_num_coordinates(shape))
+    print(f"{name:10s} {count:8d} {took:8.2f} s {peak_mb() - before:6.0f} MB")
 
 
 def memory() -> None:
@@ -129,4 +190,7 @@ def nested(contours: int) -> MultiPolygon:
 
 
 if __name__ == "__main__":
-    memory() if "--memory" in sys.argv else main()
+    if "--kind" in sys.argv:
+        one_kind(sys.argv[-2], int(sys.argv[-1]))
+    else:
+        memory() if "--memory" in sys.argv else main()
