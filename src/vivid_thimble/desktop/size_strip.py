@@ -148,7 +148,7 @@ class SizeStrip(QWidget):
         self.gauges = {
             "line": Gauge("Thinnest line", "gaugeLine", ("thin-line", "thin-neck", "needle-tip"), palette),
             "gap": Gauge("Thinnest gap", "gaugeGap", ("thin-gap",), palette),
-            "loose": Gauge("Loose pieces", "gaugeLoose", ("loose-piece", "small-piece", "overlapping-cuts"), palette),
+            "loose": Gauge("Loose pieces", "gaugeLoose", ("loose-piece", "small-piece"), palette),
             "picks": Gauge("Picks to weed", "gaugePicks", (), palette),
             "clean": Gauge("Clean from", "gaugeClean", (), palette),
         }
@@ -271,8 +271,8 @@ def readings(
         _measured_verdict(_worst(found, ("thin-gap",)), thinnest_gap, film.thinnest_gap),
         f"Narrowest opening; the film bears {bears_gap}. Click to walk its places.",
     )
-    kinds: tuple[Kind, ...] = ("loose-piece", "small-piece", "overlapping-cuts")
-    loose = Reading(_loose_figure(result), _worst(found, kinds), "Pieces that fall out, get lost, or are cut through.")
+    kinds: tuple[Kind, ...] = ("loose-piece", "small-piece")
+    loose = Reading(_loose_figure(result), _worst(found, kinds), "Pieces that fall out or get lost.")
     waste = sum(len(layer.inspection.waste) for layer in result.layers)
     picks = Reading(str(waste), "fine", "Pieces of waste to pull off, the surround included.")
     return {
@@ -286,9 +286,9 @@ def readings(
 
 def _loose_figure(result: ItemResult) -> str:
     inspections = [layer.inspection for layer in result.layers]
-    if result.item.is_stencil:
-        return str(sum(len(one.loose) for one in inspections))
     small = sum(1 for one in inspections for f in one.findings if f.kind == "small-piece")
+    if result.item.is_stencil:
+        return str(small + sum(len(one.loose) for one in inspections))
     return f"{small} of {sum(len(one.kept) for one in inspections)}"
 
 
