@@ -36,7 +36,7 @@ LONG_ENOUGH = 12.0
 lacks of a bar's, reaches this: 1.7 widths at a bluntness of 0.9, 4 at 0.8, 20 at 0.5."""
 SHARES = (0.25, 0.5, 0.75)
 """Shares of the depth at which the outline towards the tip is looked at."""
-STRAIGHT_ON = 1.3
+STRAIGHT_ON = 1.05
 """Close to a square end a sample stands when the outline is no wider than so many times one width farther in ..."""
 INWARD, PARALLEL = 0.1, 0.0105
 """... and its walls are about parallel there: so little wider at this share of the width farther in, as when they open
