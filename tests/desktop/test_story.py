@@ -39,7 +39,7 @@ def test_the_whole_way_to_the_cut_file(hand: Hand, pick_file: Callable[[FilePath
     assert session.result.margins[0] == pytest.approx(30, abs=0.01)
     line, gap = hand.gauge("line"), hand.gauge("gap")
     assert line[1] == "fine"
-    assert hand.gauge("loose")[1] == "fine"  # the findings tell of overlaps
+    assert hand.gauge("loose")[1] == "stop"
     assert "overlapping-cuts" in hand.kinds()
 
     hand.add_step("Weld")

@@ -32,6 +32,8 @@ METHOD_WORDS = {
 }
 SIDE_WORDS = {"front": "on the front", "behind": "behind glass", "underside": "on the underside"}
 WHY_SEARCHED = "Bridges, joins and marks keep their lengths."
+LOST: tuple[Kind, ...] = ("loose-piece", "small-piece", "overlapping-cuts")
+"""What the gauge of loose pieces walks through."""
 VERDICT_WORDS = {"fine": "fine", "look": "look", "stop": "stop", "none": "—"}
 
 
@@ -148,7 +150,7 @@ class SizeStrip(QWidget):
         self.gauges = {
             "line": Gauge("Thinnest line", "gaugeLine", ("thin-line", "thin-neck", "needle-tip"), palette),
             "gap": Gauge("Thinnest gap", "gaugeGap", ("thin-gap",), palette),
-            "loose": Gauge("Loose pieces", "gaugeLoose", ("loose-piece", "small-piece"), palette),
+            "loose": Gauge("Loose pieces", "gaugeLoose", LOST, palette),
             "picks": Gauge("Picks to weed", "gaugePicks", (), palette),
             "clean": Gauge("Clean from", "gaugeClean", (), palette),
         }
@@ -271,8 +273,9 @@ def readings(
         _measured_verdict(_worst(found, ("thin-gap",)), thinnest_gap, film.thinnest_gap),
         f"Narrowest opening; the film bears {bears_gap}. Click to walk its places.",
     )
-    kinds: tuple[Kind, ...] = ("loose-piece", "small-piece")
-    loose = Reading(_loose_figure(result), _worst(found, kinds), "Pieces that fall out or get lost.")
+    overlaps = ", overlaps" if any(f.kind == "overlapping-cuts" for f in found) else ""
+    lost = "Pieces that fall out, get lost, or are cut through."
+    loose = Reading(_loose_figure(result), _worst(found, LOST), lost, overlaps)
     waste = sum(len(layer.inspection.waste) for layer in result.layers)
     picks = Reading(str(waste), "fine", "Pieces of waste to pull off, the surround included.")
     return {
