@@ -78,3 +78,8 @@ def test_handwriting_in_uneven_light_gives_its_lines(darker: float, ink: float) 
     assert tones is not None
     found = tones.coverage > 0.5
     assert (found & truth).sum() / (found | truth).sum() > 0.85
+
+
+def test_paper_alone_is_no_ink() -> None:
+    page, _ = scanned(0.5, 245.0, seed=1)
+    assert local_tones(page) is None

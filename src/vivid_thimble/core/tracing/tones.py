@@ -26,7 +26,7 @@ LOCAL_SHARE = 0.08
 """Uneven light is followed over this share of the shorter side."""
 
 
-NOISE_APART, LEAST_DARKER = 4.0, 0.06
+NOISE_APART, LEAST_DARKER = 4.5, 0.06
 """Ink under uneven light is darker than paper by so many times the noise, and by this share."""
 NOISE_BLOCKS = 6
 """Noise is told in so many blocks each way."""
@@ -107,17 +107,27 @@ def local_tones(gray: NDArray[np.uint8], levels: Levels | None = None) -> Tones 
 def _ink_by_share(share: NDArray[np.float32]) -> NDArray[np.float32] | None:
     """Coverage, from the share of the ground's light that each pixel has; None when there is nothing but ground.
 
-    Noise tells how much darker than paper ink has to be; the darker quarter of what is ink tells how dark it is.
+    Where there is less light there is more noise, which lifts what was taken for the ground: the paper's own share is
+    told block by block. Noise tells how much darker than paper ink has to be; the darker quarter of what is ink tells
+    how dark it is.
     """
-    paper = float(np.median(share[:: max(share.shape[0] // 600, 1), :: max(share.shape[1] // 600, 1)]))
-    blocks = [b for row in np.array_split(share, NOISE_BLOCKS) for b in np.array_split(row, NOISE_BLOCKS, axis=1)]
-    spread = [float(np.median(np.abs(block - np.median(block)))) for block in blocks if block.size]
-    noise = 1.4826 * float(np.quantile(spread, 0.9))  # less light, more noise
-    ink = share[share < paper - max(NOISE_APART * noise, LEAST_DARKER)]
+    import cv2
+
+    blocks = [np.array_split(row, NOISE_BLOCKS, axis=1) for row in np.array_split(share, NOISE_BLOCKS)]
+    papers = np.array([[np.median(block) if block.size else 1.0 for block in row] for row in blocks], dtype=np.float32)
+    share = share / cv2.resize(papers, share.shape[::-1], interpolation=cv2.INTER_LINEAR)
+    off = [
+        np.median(np.abs(block / paper - 1.0))
+        for row, of_row in zip(blocks, papers, strict=True)
+        for block, paper in zip(row, of_row, strict=True)
+        if block.size
+    ]
+    noise = 1.4826 * float(np.quantile(off, 0.9))
+    ink = share[share < 1.0 - max(NOISE_APART * noise, LEAST_DARKER)]
     if len(ink) < LEAST_INK * share.size:
         return None
-    contrast = paper - float(np.quantile(ink, 0.25))
-    return np.asarray(np.clip((paper - share) / np.float32(contrast), -0.25, 1.25), dtype=np.float32)
+    contrast = 1.0 - float(np.quantile(ink, 0.25))
+    return np.asarray(np.clip((1.0 - share) / np.float32(contrast), -0.25, 1.25), dtype=np.float32)
 
 
 def is_unevenly_lit(gray: NDArray[np.uint8], levels: Levels | None = None) -> bool:
