@@ -327,7 +327,7 @@ def _with_gaps_across(
         inside = (low <= (right, bottom)).all(axis=1) & (high >= (left, top)).all(axis=1)
         near |= inside & (wall_owner != k)
     across = survey_walls(walls, limits.line, limits.gap, near, widest=known)[1]
-    return combined([side, SideSurvey((), across.deciding, across.critical, across.deciding)])
+    return combined([side, SideSurvey((), across.thinnest)])
 
 
 def _survey_of(element: ElementResult, limits: Limits, cache: Cache) -> tuple[SideSurvey, SideSurvey]:

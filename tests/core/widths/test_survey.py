@@ -148,7 +148,7 @@ def test_a_moved_survey_is_the_survey_of_the_moved_shape() -> None:
 
 
 def test_nothing_combined_with_nothing_is_nothing() -> None:
-    empty = SideSurvey((), None, None)
+    empty = SideSurvey((), None)
     assert combined([empty, empty]) == empty or combined([empty, empty]).places == ()
     assert combined([]).thinnest is None
 

@@ -140,8 +140,6 @@ def _evenly(
         longest = slack * around / count
         for start in np.flatnonzero(at <= at[0] + longest).tolist():
             u = at[start + 1 :] - at[start]
-            if count == 1:
-                continue
             found = _cheapest_path(
                 u, price[start + 1 :], count - 1, longest, begins=u <= longest, ends=around - u <= longest, alone=False
             )

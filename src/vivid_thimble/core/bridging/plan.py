@@ -340,11 +340,8 @@ class _Planner:
         counts = [count for most, count in BY_AROUND if around <= most] + [MOST_BRIDGES] * 2
         is_slender = shortest > SLENDER * width and self._across(ring) > 2.0 * SMALL * width
         wanted = counts[1] if is_slender else counts[0]
-        return (
-            wanted + wanted % 2
-            if is_alike(self.walls.rings[ring], 0) and is_alike(self.walls.rings[ring], 1)
-            else wanted
-        )
+        wall = self.walls.rings[ring]
+        return wanted + 1 if wanted % 2 and is_alike(wall, 0) and is_alike(wall, 1) else wanted
 
     def _best_pair(self, usable: Candidates, small: bool) -> tuple[int, int] | None:
         """Two that are cheap, opposed seen from the island's middle, and run along one line."""

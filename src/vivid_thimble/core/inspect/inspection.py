@@ -252,8 +252,8 @@ def _causes(lines: SideSurvey, gaps: SideSurvey, held: Sequence[Piece], limits: 
     sides: tuple[tuple[CauseKind, SideSurvey, float], ...]
     sides = (("line", lines, limits.line), ("gap", gaps, limits.gap))
     for kind, side, limit in sides:
-        if side.critical is not None and side.deciding is not None:
-            causes.append(Cause(kind, limit / side.critical, side.deciding.at, side.critical, limit))
+        if (place := side.thinnest) is not None:
+            causes.append(Cause(kind, limit / place.thinnest, place.at, place.thinnest, limit))
     piece = deciding_piece(held, limits.area, limits.circle)
     if piece is not None:
         causes.append(Cause("piece", piece[0], piece[1].at, piece[1].area, limits.area))

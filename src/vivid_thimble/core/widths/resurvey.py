@@ -16,7 +16,7 @@ from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.short_edges import MIXER
 from vivid_thimble.core.widths.places import ThinPlace
-from vivid_thimble.core.widths.survey import SideSurvey, combined, edges_within, survey_walls
+from vivid_thimble.core.widths.survey import SideSurvey, combined, edges_within, survey_walls, thinnest_of
 from vivid_thimble.core.widths.walls import Rings
 
 LARGEST_SHARE = 0.25
@@ -96,20 +96,16 @@ def _points_of(places: Sequence[ThinPlace], step: float) -> tuple[FloatArray, In
 
 def _rest(side: SideSurvey, zone: FloatArray, near: float) -> SideSurvey | None:
     """What of a survey still holds; None when the place that decides has to be looked for anew."""
-    if side.deciding is None or _reaching_in([side.deciding], zone, near)[0]:
+    if side.thinnest is None or _reaching_in([side.thinnest], zone, near)[0]:
         return None
-    places = _chosen(side.places, ~_reaching_in(side.places, zone, near))
-    thinnest = next((place for place in places if not (place.is_needle or place.is_touching)), side.deciding)
-    return SideSurvey(places, thinnest, side.critical, side.deciding)
+    return SideSurvey(_chosen(side.places, ~_reaching_in(side.places, zone, near)), side.thinnest)
 
 
 def _inside(side: SideSurvey, zone: FloatArray, near: float) -> SideSurvey:
     """What a survey of the zone's surroundings says of the zone itself."""
     places = _chosen(side.places, _reaching_in(side.places, zone, near))
-    thinnest = next((place for place in places if not (place.is_needle or place.is_touching)), None)
-    if side.deciding is None or not _reaching_in([side.deciding], zone, near)[0]:
-        return SideSurvey(places, thinnest, None)
-    return SideSurvey(places, thinnest or side.deciding, side.critical, side.deciding)
+    is_inside = side.thinnest is not None and _reaching_in([side.thinnest], zone, near)[0]
+    return SideSurvey(places, side.thinnest if is_inside else thinnest_of(places))
 
 
 def _chosen(places: Sequence[ThinPlace], which: NDArray[np.bool_]) -> tuple[ThinPlace, ...]:

@@ -66,21 +66,24 @@ LOOKS_UP_S = 0.05
 
 @dataclass(frozen=True, eq=False)
 class SideSurvey:
-    """One side (kept film or waste): the places below the limit, the thinnest place of all that is a line or a gap
-    (None when nothing is closer than WIDEST_SEARCH_MM), the critical limit in mm and its place."""
+    """One side (kept film or waste): the places below the limit, and the thinnest place of all that is a line or a gap
+    (None when nothing is closer than WIDEST_SEARCH_MM)."""
 
     places: tuple[ThinPlace, ...]
     thinnest: ThinPlace | None
-    critical: float | None
-    deciding: ThinPlace | None = None
+
+    @property
+    def critical(self) -> float | None:
+        """The critical limit in mm: nothing is thin below it."""
+        return None if self.thinnest is None else self.thinnest.thinnest
 
     def shifted(self, dx: float, dy: float) -> SideSurvey:
         """The same survey when its shape lies elsewhere."""
-        thinnest, deciding = (p.shifted(dx, dy) if p else None for p in (self.thinnest, self.deciding))
-        return SideSurvey(tuple(place.shifted(dx, dy) for place in self.places), thinnest, self.critical, deciding)
+        thinnest = self.thinnest.shifted(dx, dy) if self.thinnest else None
+        return SideSurvey(tuple(place.shifted(dx, dy) for place in self.places), thinnest)
 
 
-NOTHING_FOUND = SideSurvey((), None, None)
+NOTHING_FOUND = SideSurvey((), None)
 
 
 def survey_widths(polygons: MultiPolygon, line_limit: float, gap_limit: float) -> tuple[SideSurvey, SideSurvey]:
@@ -130,10 +133,7 @@ def combined(sides: Sequence[SideSurvey]) -> SideSurvey:
     """One side of shapes that lie so far apart that nothing thin is between them."""
     places = sorted((place for side in sides for place in side.places), key=lambda p: (p.thinnest, p.at))
     thinnest = min((s.thinnest for s in sides if s.thinnest), key=lambda p: (p.thinnest, p.at), default=None)
-    first = min(
-        (side for side in sides if side.critical is not None), key=lambda s: s.critical or 0.0, default=NOTHING_FOUND
-    )
-    return SideSurvey(tuple(places), thinnest, first.critical, first.deciding)
+    return SideSurvey(tuple(places), thinnest)
 
 
 class _Look:
@@ -195,13 +195,18 @@ def _surveyed(
     found = thin_places(look.rings, samples, field, limit, side)
     found = [p for p in found if not (p.is_touching and any(_is_same_spot(p, point) for point in touching))]
     places = tuple(sorted([*found, *touching], key=lambda p: (p.thinnest, p.at)))
-    deciding = next((place for place in found if not (place.is_needle or place.is_touching)), None)
-    if deciding is None:
-        deciding = _first_beyond(look, side, limit)
-    elif deciding.thinnest < COARSE_SHARE * limit:
-        deciding = _looked_at_closely(look, samples, field, side, deciding)
-        places = _with(places, deciding, limit)
-    return SideSurvey(places, deciding, deciding.thinnest if deciding else None, deciding)
+    thinnest = thinnest_of(places)
+    if thinnest is None:
+        thinnest = _first_beyond(look, side, limit)
+    elif thinnest.thinnest < COARSE_SHARE * limit:
+        thinnest = _looked_at_closely(look, samples, field, side, thinnest)
+        places = _with(places, thinnest, limit)
+    return SideSurvey(places, thinnest)
+
+
+def thinnest_of(places: Sequence[ThinPlace]) -> ThinPlace | None:
+    """Of places in order of their widths the first that is a line or a gap."""
+    return next((place for place in places if not (place.is_needle or place.is_touching)), None)
 
 
 def _looked_at_closely(look: _Look, samples: Samples, field: Field, side: Side, place: ThinPlace) -> ThinPlace:
@@ -219,16 +224,16 @@ def _looked_at_closely(look: _Look, samples: Samples, field: Field, side: Side, 
     return place
 
 
-def _with(places: tuple[ThinPlace, ...], deciding: ThinPlace, limit: float) -> tuple[ThinPlace, ...]:
-    """The places with the one that decides in its place among them."""
-    spot = shapely.Point(deciding.at)
+def _with(places: tuple[ThinPlace, ...], thinnest: ThinPlace, limit: float) -> tuple[ThinPlace, ...]:
+    """The places with the thinnest one in its place among them."""
+    spot = shapely.Point(thinnest.at)
     for k, place in enumerate(places):
         if not (place.is_needle or place.is_touching) and shapely.dwithin(place.spine, spot, limit):
-            if place.thinnest > deciding.thinnest:
-                better = replace(place, thinnest=deciding.thinnest, at=deciding.at, ends=deciding.ends)
+            if place.thinnest > thinnest.thinnest:
+                better = replace(place, thinnest=thinnest.thinnest, at=thinnest.at, ends=thinnest.ends)
                 return (better, *places[:k], *places[k + 1 :])
             return places
-    return (deciding, *places)
+    return (thinnest, *places)
 
 
 def _is_same_spot(place: ThinPlace, other: ThinPlace) -> bool:

@@ -217,18 +217,19 @@ def _move_to_the_border(
     Otherwise where the samples happen to lie would tell how thin it is. The border is halved in between them.
     """
     stands, falls = flips
+    walls = samples.near(samples.point[stands], 2.0 * field.reach + 4.0 * float(samples.half.max()))
     ring = samples.ring[stands]
     low = samples.arc[stands]
     total = rings.ring_length[ring]
     high = low + np.mod(samples.arc[falls] - low + total / 2.0, total) - total / 2.0
     for _ in range(HALVINGS):
         between = (low + high) / 2.0
-        extended = samples.extended(rings, ring, between)
-        at = len(samples) + np.arange(len(ring))
-        chords = chords_of(extended, at, samples.tree, field.reach, side)
+        extended = walls.extended(rings, ring, between)
+        at = len(walls) + np.arange(len(ring))
+        chords = chords_of(extended, at, walls.tree, field.reach, side)
         faces = chords.partner[at] >= 0
         rows = at[faces]
-        same = samples.ring[chords.partner[rows]] == extended.ring[rows]
+        same = walls.ring[chords.partner[rows]] == extended.ring[rows]
         standing_now = np.zeros(len(ring), dtype=bool)
         standing_now[np.flatnonzero(faces)[~same]] = True
         standing_now[np.flatnonzero(faces)[same]] = _judged(rings, extended, chords, rows[same])[0]

@@ -9,7 +9,7 @@ wall may face the corner itself.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -139,7 +139,7 @@ class Samples:
             rings.point_at(ring, arc), left_normals(rings, edge), directions(rings, edge), np.full(len(edge), 1e-9),
             np.zeros(len(edge), dtype=np.int64), np.mod(arc, rings.ring_length[ring]), edge, ring,
         )  # fmt: skip
-        old = self.point, self.normal, self.direction, self.half, self.side, self.arc, self.edge, self.ring
+        old = (getattr(self, one.name) for one in fields(self))
         return Samples(*(np.concatenate(both) for both in zip(old, new, strict=True)))
 
     def coarser(self, step: float) -> Samples:
@@ -152,11 +152,17 @@ class Samples:
         ring = self.ring[walls]
         first = np.r_[True, (cell[1:] != cell[:-1]) | (ring[1:] != ring[:-1])] if len(walls) else walls
         keep = np.sort(np.r_[walls[first], np.flatnonzero(self.side != 0)])
-        half = np.where(self.side[keep] == 0, step / 2.0, 0.0)
-        return Samples(
-            self.point[keep], self.normal[keep], self.direction[keep], half, self.side[keep], self.arc[keep],
-            self.edge[keep], self.ring[keep],
-        )  # fmt: skip
+        return replace(self._chosen(keep), half=np.where(self.side[keep] == 0, step / 2.0, 0.0))
+
+    def near(self, points: FloatArray, distance: float) -> Samples:
+        """The samples within a distance of any of the points."""
+        from scipy.spatial import cKDTree  # here: it delays the window's first paint
+
+        away, _ = cKDTree(points).query(self.point, distance_upper_bound=distance)
+        return self._chosen(np.flatnonzero(np.isfinite(away)))
+
+    def _chosen(self, rows: IntArray) -> Samples:
+        return Samples(*(getattr(self, one.name)[rows] for one in fields(self)))
 
 
 def rings_of(polygons: MultiPolygon) -> Rings:
