@@ -167,7 +167,7 @@ LINES: dict[str, tuple[shapely.Geometry, float]] = {
     "spiral": (spiral(4.0, 1.9, 0.84)[0], 0.84),
     "comb": (combed(0.6, 1.1), 0.6),
     "hole near the rim": (disc(0, 6).difference(disc(1.3, 4.5)), 0.2),
-    "blunt taper": (Polygon([(0, -0.3), (80, -1.5), (80, 1.5), (0, 0.3)]), 0.6),
+    **{f"blunt taper {x}": (Polygon([(0, -0.3), (x, -1.5), (x, 1.5), (0, 0.3)]), 0.6) for x in (40, 80)},
 }
 GAPS: dict[str, tuple[shapely.Geometry, float]] = {
     "comb": (combed(1.3, 0.45), 0.45),

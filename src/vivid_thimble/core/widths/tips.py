@@ -38,6 +38,8 @@ SHARES = (0.25, 0.5, 0.75)
 """Shares of the depth at which the outline towards the tip is looked at."""
 STRAIGHT_ON = 1.05
 """Close to a square end a sample stands when the outline is no wider than so many times one width farther in ..."""
+TAPER, TAPER_WIDTHS = 0.085, 3.0
+"""... or no wider than by this share a width, for so many widths: leaves and blades open more ..."""
 INWARD, PARALLEL = 0.1, 0.0105
 """... and its walls are about parallel there: so little wider at this share of the width farther in, as when they open
 by 6 degrees. Those of a round end open more."""
@@ -188,7 +190,10 @@ def _goes_straight_on(
     chord = _chord(rings, ring[rows], middle[rows], depth[rows] + width[rows]) / width[rows]
     near = _chord(rings, ring[rows], middle[rows], depth[rows] + INWARD * width[rows]) / width[rows]
     most = np.minimum(np.maximum(ROUND_END, (chord - 1.0) / SATURATES), parallel)
-    out[rows] = (chord <= STRAIGHT_ON) & (chord >= 1.0 / STRAIGHT_ON) & (np.abs(near - 1.0) <= most)
+    far = _chord(rings, ring[rows], middle[rows], depth[rows] + TAPER_WIDTHS * width[rows]) / width[rows]
+    is_even = (chord <= STRAIGHT_ON) & (chord >= 1.0 / STRAIGHT_ON)
+    is_even |= (chord >= 1.0) & (np.maximum((far - 1.0) / TAPER_WIDTHS, chord - 1.0) <= TAPER)
+    out[rows] = is_even & (np.abs(near - 1.0) <= most)
     return out
 
 
