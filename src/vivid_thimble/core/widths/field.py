@@ -17,8 +17,9 @@ What it cannot see: walls that touch in a point (width exactly 0); ``touching`` 
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from itertools import pairwise
 from typing import TYPE_CHECKING, Literal
 
@@ -28,6 +29,7 @@ from numpy.typing import NDArray
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.tolerances import TOUCH_MM
+from vivid_thimble.core.side_by_side import side_by_side
 from vivid_thimble.core.widths.walls import Samples
 
 if TYPE_CHECKING:
@@ -93,11 +95,11 @@ def width_fields(samples: Samples, reach: float, only: Side | None = None) -> tu
     if not len(samples):
         return no_field(0), no_field(0)
     radius = reach + float(samples.half.max())
-    found = [
-        _best(_facing(samples, first, second, reach))
-        for pairs in _close_pairs(samples, radius)
-        for first, second in [_facing_pairs(samples, pairs, only)]
-    ]
+
+    def facing_in(pairs_of: Callable[[], IntArray]) -> _Candidates:
+        return _best(_facing(samples, *_facing_pairs(samples, pairs_of(), only), reach))
+
+    found = side_by_side([partial(facing_in, strip) for strip in _strips(samples, radius)])
     facing = _Candidates(*(np.concatenate(column) for column in zip(*(c.columns for c in found), strict=True)))
     tree = samples.tree
     kept, waste = (
@@ -122,27 +124,32 @@ def chords_of(samples: Samples, which: IntArray, tree: cKDTree, reach: float, si
     return _nearest_visible(samples, _best(facing), side == "kept", tree, reach)
 
 
-def _close_pairs(samples: Samples, radius: float) -> Iterator[IntArray]:
-    """All pairs (n, 2) of samples no farther apart than ``radius`` mm, strip by strip: never too many at a time."""
-    from scipy.spatial import cKDTree  # here: it delays the window's first paint
-
+def _strips(samples: Samples, radius: float) -> list[Callable[[], IntArray]]:
+    """What yields all pairs (n, 2) of samples no farther apart than ``radius`` mm, strip by strip: never too many."""
     points = samples.point
     probes = points[:: max(len(points) // PROBES, 1)]
     around = samples.tree.query_ball_point(probes, radius, return_length=True, workers=-1)
     strips = int(np.ceil(float(around.mean()) * len(points) / 2.0 / PAIRS_AT_A_TIME))
     if strips <= 1:
-        yield samples.tree.query_pairs(radius, output_type="ndarray")
-        return
+        return [partial(samples.tree.query_pairs, radius, output_type="ndarray")]
     across = int(np.argmax(np.ptp(points, axis=0)))
     order = np.argsort(points[:, across], kind="stable")
     sorted_across = points[order, across]
     bounds = np.linspace(0, len(points), strips + 1).astype(np.int64)
-    for low, high in pairwise(bounds.tolist()):
-        beyond = int(np.searchsorted(sorted_across, sorted_across[high - 1] + radius, side="right"))
-        rows = order[low:beyond]
-        tree = cKDTree(points[rows], balanced_tree=False, compact_nodes=False)
-        pairs = tree.query_pairs(radius, output_type="ndarray")
-        yield rows[pairs[pairs.min(axis=1) < high - low]]
+    beyond = np.searchsorted(sorted_across, sorted_across[bounds[1:] - 1] + radius, side="right")
+    return [
+        partial(_pairs_in, points, order[low:last], high - low, radius)
+        for (low, high), last in zip(pairwise(bounds.tolist()), beyond.tolist(), strict=True)
+    ]
+
+
+def _pairs_in(points: FloatArray, rows: IntArray, own: int, radius: float) -> IntArray:
+    """The close pairs among some points, one of each at least among the first ``own`` of them."""
+    from scipy.spatial import cKDTree  # here: it delays the window's first paint
+
+    tree = cKDTree(points[rows], balanced_tree=False, compact_nodes=False)
+    pairs = tree.query_pairs(radius, output_type="ndarray")
+    return np.asarray(rows[pairs[pairs.min(axis=1) < own]])
 
 
 def _facing_pairs(samples: Samples, pairs: IntArray, only: Side | None) -> tuple[IntArray, IntArray]:

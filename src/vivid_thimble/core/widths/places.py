@@ -86,6 +86,10 @@ class _Group:
     is_needle: bool
 
 
+_Chord = tuple[int, float, FloatArray, FloatArray]
+"""The sample it starts at, its length in mm and its two ends."""
+
+
 def thin_places(rings: Rings, samples: Samples, field: Field, limit: float, side: Side) -> list[ThinPlace]:
     """Places where the field is below ``limit`` mm, thinnest first."""
     stands = standing(rings, samples, field, side)
@@ -94,7 +98,12 @@ def thin_places(rings: Rings, samples: Samples, field: Field, limit: float, side
 
 def _places(rings: Rings, samples: Samples, field: Field, stands: Standing, limit: float) -> list[ThinPlace]:
     groups = _groups(rings, samples, field, stands, limit)
-    places = [_place(rings, samples, field, stands, group, limit) for group in groups]
+    chords = _shortest_chords(rings, samples, field, stands, groups, limit)
+    places = [
+        _place(rings, samples, field, stands, group, chord, limit) for group, chord in zip(groups, chords, strict=True)
+    ]
+    spines = _spines(samples, field, groups)
+    places = [replace(place, spine=spine) for place, spine in zip(places, spines, strict=True)]
     return sorted(_merged(places, limit), key=lambda p: (p.thinnest, p.at))
 
 
@@ -162,17 +171,14 @@ def _run_links(rings: Rings, samples: Samples, index: IntArray, limit: float) ->
     return np.flatnonzero(joined), following[joined]
 
 
-def _place(rings: Rings, samples: Samples, field: Field, stands: Standing, group: _Group, limit: float) -> ThinPlace:
+def _place(
+    rings: Rings, samples: Samples, field: Field, stands: Standing, group: _Group, chord: _Chord, limit: float
+) -> ThinPlace:
     counted = group.counted
     width = field.width[counted]
-    if group.is_needle:
-        best = int(counted[np.argmin(np.abs(width - limit / 2.0))])
-        thinnest, p, q = float(width.min()), samples.point[best], field.foot[best]
-        length = float(stands.depth[counted].max())
-    else:
-        best = int(counted[np.argmin(stands.width[counted])])
-        thinnest, p, q = _shortest_chord(rings, samples, field, stands, best, limit)
-        length = _length(samples, field, group.members, limit)
+    best, thinnest, p, q = chord
+    deepest = float(stands.depth[counted].max())
+    length = deepest if group.is_needle else _length(samples, field, group.members, limit)
     weight = 2.0 * samples.half[counted]
     mean = float((weight * width).sum() / weight.sum()) if weight.sum() > 0 else thinnest
     middle = (p + q) / 2.0
@@ -186,20 +192,31 @@ def _place(rings: Rings, samples: Samples, field: Field, stands: Standing, group
         open_ends=_open_ends(rings, samples, group.members, limit),
         is_needle=group.is_needle,
         polygons=(int(rings.ring_polygon[walls[0]]), int(rings.ring_polygon[walls[1]])),
-        spine=_spine(samples, field, counted),
         is_touching=thinnest <= rings.hair and not group.is_needle,
     )
 
 
-def _spine(samples: Samples, field: Field, counted: IntArray) -> shapely.Geometry:
-    """The middles of all chords of a place, connected where they follow each other."""
+def _spines(samples: Samples, field: Field, groups: list[_Group]) -> list[shapely.Geometry]:
+    """For each group the middles of all its chords, connected where they follow each other."""
+    if not groups:
+        return []
+    counted = np.concatenate([group.counted for group in groups])
+    owner = np.repeat(np.arange(len(groups)), [len(group.counted) for group in groups])
     middles = (samples.point[counted] + field.foot[counted]) / 2.0
-    apart = np.hypot(*np.diff(middles, axis=0).T) if len(middles) > 1 else np.zeros(0)
     step = samples.half[counted]
-    breaks = np.flatnonzero(apart > 3.0 * (step[1:] + step[:-1]) + TOUCH_MM) + 1
-    runs = np.split(middles, breaks)
-    lines = [shapely.LineString(run) if len(run) > 1 else shapely.Point(run[0]) for run in runs]
-    return shapely.simplify(shapely.union_all(lines), SPINE_MM)
+    apart = np.hypot(*np.diff(middles, axis=0).T) > 3.0 * (step[1:] + step[:-1]) + TOUCH_MM
+    run = np.r_[0, np.cumsum(apart | (owner[1:] != owner[:-1]))]
+    starts, sizes = np.unique(run, return_index=True, return_counts=True)[1:]
+    geometries = np.asarray(shapely.points(middles[starts]), dtype=object)
+    members = np.flatnonzero(sizes[run] > 1)
+    if len(members):
+        _, which = np.unique(run[members], return_inverse=True)
+        lines = shapely.simplify(shapely.linestrings(middles[members], indices=which), SPINE_MM)
+        geometries[sizes > 1] = np.where(shapely.length(lines) > TOUCH_MM, lines, geometries[sizes > 1])
+    bounds = np.searchsorted(owner[starts], np.arange(1, len(groups)))
+    return [
+        runs[0] if len(runs) == 1 else shapely.GeometryCollection(list(runs)) for runs in np.split(geometries, bounds)
+    ]
 
 
 def _length(samples: Samples, field: Field, counted: IntArray, limit: float) -> float:
@@ -208,31 +225,48 @@ def _length(samples: Samples, field: Field, counted: IntArray, limit: float) -> 
     return float((2.0 * samples.half[counted] * np.where(facing_thin, 0.5, 1.0)).sum())
 
 
-def _shortest_chord(
-    rings: Rings, samples: Samples, field: Field, stands: Standing, best: int, limit: float
-) -> tuple[float, FloatArray, FloatArray]:
-    """The figure of a place and its two facing points, exact to the polygon."""
-    if stands.width[best] < field.width[best]:  # a taper: it is thinner beyond, but stands only up to here
-        return float(stands.width[best]), stands.point[best], stands.foot[best]
-    p, q = samples.point[best], field.foot[best]
-    edges = int(samples.edge[best]), int(samples.edge[field.partner[best]])
-    window = min(WINDOW_LIMITS * limit, WINDOW_WIDTHS * float(field.width[best]))
-    thinnest, near_p, near_q = _closest_points(rings, *edges, p, q, window)
-    if thinnest > field.width[best] or not _stands(rings, edges, near_p, near_q):
-        return float(field.width[best]), p, q
-    return thinnest, near_p, near_q
+def _shortest_chords(
+    rings: Rings, samples: Samples, field: Field, stands: Standing, groups: list[_Group], limit: float
+) -> list[_Chord]:
+    """The figure of each group, exact to the polygon, and its two facing points."""
+    chords: list[_Chord] = []
+    refined: dict[int, tuple[tuple[int, int], float, FloatArray, FloatArray]] = {}
+    for group in groups:
+        counted, width = group.counted, field.width[group.counted]
+        if group.is_needle:
+            best = int(counted[np.argmin(np.abs(width - limit / 2.0))])
+            chords.append((best, float(width.min()), samples.point[best], field.foot[best]))
+            continue
+        best = int(counted[np.argmin(stands.width[counted])])
+        if stands.width[best] < field.width[best]:  # a taper: it is thinner beyond, but stands only up to here
+            chords.append((best, float(stands.width[best]), stands.point[best], stands.foot[best]))
+            continue
+        p, q = samples.point[best], field.foot[best]
+        edges = int(samples.edge[best]), int(samples.edge[field.partner[best]])
+        window = min(WINDOW_LIMITS * limit, WINDOW_WIDTHS * float(field.width[best]))
+        closest = _closest_points(rings, *edges, p, q, window)
+        if closest[0] <= field.width[best]:
+            refined[len(chords)] = (edges, *closest)
+        chords.append((best, float(field.width[best]), p, q))
+    stand = _stand(rings, [(edges, p, q) for edges, _, p, q in refined.values()])
+    for k in np.array(list(refined), dtype=np.int64)[stand].tolist():
+        chords[k] = (chords[k][0], *refined[k][1:])
+    return chords
 
 
-def _stands(rings: Rings, edges: tuple[int, int], p: FloatArray, q: FloatArray) -> bool:
-    """Whether the chord from p, on the first edge or beside it, to q, on the second or beside it, is no mere tip's."""
-    e, f = edges
-    if rings.ring[e] != rings.ring[f]:
-        return True
-    along = directions(rings, np.array([e, f]))
-    start, end = (
-        rings.arc[[edge]] + (point - rings.a[edge]) @ way for edge, point, way in zip(edges, (p, q), along, strict=True)
-    )
-    return bool(chords_stand(rings, rings.ring[[e]], start, end, np.array([np.hypot(*(q - p))]))[0][0])
+def _stand(rings: Rings, chords: list[tuple[tuple[int, int], FloatArray, FloatArray]]) -> NDArray[np.bool_]:
+    """Whether chords from p, on a first edge or beside it, to q, on a second or beside it, are no mere tips'."""
+    result = np.ones(len(chords), dtype=bool)
+    if not chords:
+        return result
+    edges, ends = np.array([edges for edges, _, _ in chords]), np.array([(p, q) for _, p, q in chords])
+    own = np.flatnonzero(rings.ring[edges[:, 0]] == rings.ring[edges[:, 1]])
+    edges, ends = edges[own], ends[own]
+    along = directions(rings, edges.ravel()).reshape(ends.shape)
+    arcs = rings.arc[edges] + ((ends - rings.a[edges]) * along).sum(axis=2)
+    widths = np.hypot(*(ends[:, 1] - ends[:, 0]).T)
+    result[own] = chords_stand(rings, rings.ring[edges[:, 0]], arcs[:, 0], arcs[:, 1], widths)[0]
+    return result
 
 
 def _closest_points(

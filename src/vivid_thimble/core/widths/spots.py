@@ -49,7 +49,8 @@ class Spots:
         if not len(self.width):
             return self
         cells = np.floor((self.start + self.end) / 2.0 / self.width[0]).astype(np.int64)
-        _, first = np.unique(cells, axis=0, return_index=True)
+        cells -= cells.min(axis=0)
+        _, first = np.unique(cells[:, 0] * (cells[:, 1].max() + 1) + cells[:, 1], return_index=True)
         return self._chosen(np.sort(first))
 
 

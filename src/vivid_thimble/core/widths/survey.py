@@ -12,10 +12,10 @@ them. The film's limit over the critical one is the smallest clean scale, whatev
 from __future__ import annotations
 
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor, wait
-from contextvars import copy_context
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
+from threading import Lock
+from typing import Any
 
 import numpy as np
 import shapely
@@ -25,9 +25,10 @@ from shapely import MultiPolygon
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.pauses import pause
+from vivid_thimble.core.side_by_side import side_by_side
 from vivid_thimble.core.widths.balls import FAN_STEP_DEG, crowded, facing_by_balls
 from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, Field, Side, width_fields
-from vivid_thimble.core.widths.long_edges import facing_edges
+from vivid_thimble.core.widths.long_edges import EdgePairs, close_edges, facing_edges
 from vivid_thimble.core.widths.places import ThinPlace, thin_places, thinnest_place
 from vivid_thimble.core.widths.spots import Spots, spots_of
 from vivid_thimble.core.widths.tips import standing
@@ -59,9 +60,6 @@ COARSE_SHARE = 0.6
 CLOSER_LOOKS = 4
 PLACES_AT_A_TIME, MOST_PLACES = 40, 120
 """Places beyond the limit are measured in batches, the thinnest first; where very many are about as thin, so many."""
-
-LOOKS_UP_S = 0.05
-"""So often it is looked whether a survey on other threads is still wanted."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -104,7 +102,7 @@ def survey_walls(
     """
     if not len(rings) or (only is not None and not only.any()):
         return NOTHING_FOUND, NOTHING_FOUND
-    look = _Look(rings, only, widest)
+    look = _Look(rings, only, SEARCH_GROWTH * min(line_limit, gap_limit), widest)
     near = _edges_near(look, line_limit, gap_limit)
     pause()
     samples = sample_walls(rings, min(line_limit, gap_limit) / SAMPLES_PER_LIMIT, near)
@@ -119,14 +117,8 @@ def survey_walls(
     waste = partial(_surveyed, look, samples, fields[1], "waste", gap_limit, across)
     if len(rings) < WORTH_A_THREAD:
         return kept(), waste()
-    pool = ThreadPoolExecutor(2)  # the sides do not depend on each other; large arrays and trees run unlocked
-    try:
-        lines, gaps = (pool.submit(copy_context().run, side) for side in (kept, waste))
-        while wait((lines, gaps), LOOKS_UP_S).not_done:
-            pause()
-        return lines.result(), gaps.result()
-    finally:
-        pool.shutdown(wait=False, cancel_futures=True)
+    lines, gaps = side_by_side((kept, waste))
+    return lines, gaps
 
 
 def combined(sides: Sequence[SideSurvey]) -> SideSurvey:
@@ -137,11 +129,16 @@ def combined(sides: Sequence[SideSurvey]) -> SideSurvey:
 
 
 class _Look:
-    """Walls, the edges of them that count (None: all), and how wide places are looked for, in mm."""
+    """Walls, the edges of them that count (None: all), and from where and how far wider places are looked for, in mm.
 
-    def __init__(self, rings: Rings, only: NDArray[np.bool_] | None, widest: float) -> None:
-        self.rings, self.only, self.widest = rings, only, widest
-        self._known: dict[float, Samples] = {}
+    Both sides look at the same distances, so that samples and pairs serve both.
+    """
+
+    def __init__(self, rings: Rings, only: NDArray[np.bool_] | None, nearest: float, widest: float) -> None:
+        self.rings, self.only, self.nearest, self.widest = rings, only, nearest, widest
+        self._samples: dict[float, Samples] = {}
+        self._pairs: dict[tuple[float, float], EdgePairs] = {}
+        self._busy = Lock()  # both sides look at the same samples and pairs
 
     @cached_property
     def _lengths(self) -> FloatArray:
@@ -159,30 +156,43 @@ class _Look:
         long = np.flatnonzero(self._lengths > LONG_STEPS * step)
         return long if self._lengths[long].sum() > WORTH_A_TREE * step else long[:0]
 
-    def facing(self, long: IntArray, reach: float, side: Side) -> tuple[Samples, Field]:
-        """Chords up to ``reach`` mm from long edges to others."""
-        return facing_edges(self.rings, self.tree, long, reach, side, self.only)
+    def facing(self, step: float, farthest: float, reach: float, side: Side) -> tuple[Samples, Field]:
+        """Chords up to ``reach`` mm from edges that are long for a step to others; ``farthest``: for either side."""
+        with self._busy:
+            key = (step, farthest)
+            if key not in self._pairs:
+                self._forget(self._pairs)
+                self._pairs[key] = close_edges(self.rings, self.tree, self.long(step), farthest, self.only)
+            return facing_edges(self.rings, self._pairs[key], reach, side)
 
     def samples(self, step: float) -> Samples:
         """Samples about ``step`` mm apart on all edges that are not long."""
-        if step not in self._known:
-            counts = self._lengths > 0.0
-            counts[self.long(step)] = False
-            self._known[step] = sample_walls(self.rings, step, counts, FAN_STEP_DEG).coarser(step)
-        return self._known[step]
+        with self._busy:
+            if step not in self._samples:
+                self._forget(self._samples)
+                counts = self._lengths > 0.0
+                counts[self.long(step)] = False
+                self._samples[step] = sample_walls(self.rings, step, counts, FAN_STEP_DEG).coarser(step)
+            return self._samples[step]
+
+    def _forget(self, known: dict[Any, Any]) -> None:
+        """Make room for another look at a large shape: its two sides are seldom more than one apart."""
+        while len(known) > 1 and len(self.rings) >= WORTH_A_THREAD:
+            del known[next(iter(known))]
 
 
 def _edges_near(look: _Look, line_limit: float, gap_limit: float) -> NDArray[np.bool_]:
     """Edges where film or waste may be below its limit, with all that matters for judging it."""
     near = np.zeros(len(look.rings), dtype=bool)
     step = SEARCH_GROWTH * max(line_limit, gap_limit) / SAMPLES_PER_LIMIT
-    samples, long = look.samples(step), look.long(step)
+    samples, has_long = look.samples(step), len(look.long(step)) > 0
+    farthest = BEYOND_LIMIT * max(line_limit, gap_limit)
     sides: tuple[tuple[Side, float], ...] = (("kept", line_limit), ("waste", gap_limit))
     for side, limit in sides:
         pause()
         points = samples.point[crowded(samples, side, BEYOND_LIMIT * limit + step)]
-        if len(long):
-            points = np.r_[points, look.facing(long, BEYOND_LIMIT * limit, side)[0].point]
+        if has_long:
+            points = np.r_[points, look.facing(step, farthest, BEYOND_LIMIT * limit, side)[0].point]
         near |= edges_within(look.rings, points, BEYOND_LIMIT * limit + step, look.only)
     return near
 
@@ -242,14 +252,16 @@ def _is_same_spot(place: ThinPlace, other: ThinPlace) -> bool:
 
 def _first_beyond(look: _Look, side: Side, limit: float) -> ThinPlace | None:
     """The thinnest place of all, when none is below ``limit``; None when there is none within reach."""
-    reach = SEARCH_GROWTH * limit
+    reach = look.nearest
+    while reach <= limit:
+        reach *= SEARCH_GROWTH
     while True:
         pause()
         step = reach / SAMPLES_PER_LIMIT
         samples = look.samples(step)
         looks = [(samples, facing_by_balls(samples, side, reach * COARSE_ERROR))] if len(samples) else []
-        if len(long := look.long(step)):
-            looks.append(look.facing(long, reach * COARSE_ERROR, side))
+        if len(look.long(step)):
+            looks.append(look.facing(step, reach * COARSE_ERROR, reach * COARSE_ERROR, side))
         spots = Spots.joined([spots_of(look.rings, *one, limit / COARSE_ERROR) for one in looks])
         place = _thinnest_of(look, side, spots)
         if place is not None and place.thinnest <= look.widest:
@@ -322,6 +334,6 @@ def edges_within(
         return near
     a, b = rings.a[rows], rings.b[rows]
     reach = distance + np.hypot(b[:, 0] - a[:, 0], b[:, 1] - a[:, 1]) / 2.0
-    found, _ = cKDTree(points).query((a + b) / 2.0, distance_upper_bound=float(reach.max()))
+    found, _ = cKDTree(points).query((a + b) / 2.0, distance_upper_bound=float(reach.max()), workers=-1)
     near[rows] = found <= reach
     return near
