@@ -1,7 +1,7 @@
 """DXF for cutting: millimetres, one layer a film, closed polylines only.
 
-Curves are written as polylines within CUT_POLYLINE_MM, which every cutting program reads; y points up, as the
-format has it.
+Curves are written as polylines, which every cutting program reads, and as fine as they are inspected: whoever reads
+the file has the outline that was judged. y points up, as the format has it.
 """
 
 from __future__ import annotations
@@ -14,10 +14,9 @@ import numpy as np
 
 from vivid_thimble.core.formats.svg_write import CutLayer, not_taken
 from vivid_thimble.core.geometry.flatten import flatten
+from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
 from vivid_thimble.core.sources.colours import from_hex, nearest
 from vivid_thimble.core.sources.drawing import Colour
-
-CUT_POLYLINE_MM = 0.005
 
 
 def dxf_text(layers: Sequence[CutLayer], height: float) -> str:
@@ -35,7 +34,7 @@ def dxf_text(layers: Sequence[CutLayer], height: float) -> str:
         number = _nearest_number((red, green, blue))
         document.layers.add(name, color=number, true_color=red << 16 | green << 8 | blue)
         for path in layer.paths:
-            for ring in flatten(path, CUT_POLYLINE_MM).rings():
+            for ring in flatten(path, FLATTEN_MM).rings():
                 points = np.round(np.column_stack([ring[:, 0], height - ring[:, 1]]), 5)
                 space.add_lwpolyline(points.tolist(), close=True, dxfattribs={"layer": name})
     out = io.StringIO()

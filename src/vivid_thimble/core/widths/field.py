@@ -124,12 +124,17 @@ def chords_of(samples: Samples, which: IntArray, tree: cKDTree, reach: float, si
     return _nearest_visible(samples, _best(facing), side == "kept", tree, reach)
 
 
+def pairs_within(samples: Samples, radius: float) -> float:
+    """About how many pairs of samples are no farther apart than ``radius`` mm."""
+    probes = samples.point[:: max(len(samples) // PROBES, 1)]
+    around = samples.tree.query_ball_point(probes, radius, return_length=True, workers=-1)
+    return float(around.mean()) * len(samples) / 2.0
+
+
 def _strips(samples: Samples, radius: float) -> list[Callable[[], IntArray]]:
     """What yields all pairs (n, 2) of samples no farther apart than ``radius`` mm, strip by strip: never too many."""
     points = samples.point
-    probes = points[:: max(len(points) // PROBES, 1)]
-    around = samples.tree.query_ball_point(probes, radius, return_length=True, workers=-1)
-    strips = int(np.ceil(float(around.mean()) * len(points) / 2.0 / PAIRS_AT_A_TIME))
+    strips = int(np.ceil(pairs_within(samples, radius) / PAIRS_AT_A_TIME))
     if strips <= 1:
         return [partial(samples.tree.query_pairs, radius, output_type="ndarray")]
     across = int(np.argmax(np.ptp(points, axis=0)))

@@ -27,7 +27,7 @@ from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.side_by_side import side_by_side
 from vivid_thimble.core.widths.balls import FAN_STEP_DEG, crowded, facing_by_balls
-from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, Field, Side, width_fields
+from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, Field, Side, pairs_within, width_fields
 from vivid_thimble.core.widths.long_edges import EdgePairs, close_edges, facing_edges
 from vivid_thimble.core.widths.places import ThinPlace, thin_places, thinnest_place
 from vivid_thimble.core.widths.spots import Spots, spots_of
@@ -58,6 +58,8 @@ ROUND_SHARE = 0.3
 COARSE_SHARE = 0.6
 """When a place is below this share of the limit, samples for the limit were too far apart for it."""
 CLOSER_LOOKS = 4
+WORTH_CONFIRMING = 1_500_000
+"""With more pairs of samples than this nothing is surveyed a second time."""
 PLACES_AT_A_TIME, MOST_PLACES = 40, 120
 """Places beyond the limit are measured in batches, the thinnest first; where very many are about as thin, so many."""
 
@@ -183,18 +185,20 @@ class _Look:
 
 def _edges_near(look: _Look, line_limit: float, gap_limit: float) -> NDArray[np.bool_]:
     """Edges where film or waste may be below its limit, with all that matters for judging it."""
-    near = np.zeros(len(look.rings), dtype=bool)
-    step = SEARCH_GROWTH * max(line_limit, gap_limit) / SAMPLES_PER_LIMIT
-    samples, has_long = look.samples(step), len(look.long(step)) > 0
-    farthest = BEYOND_LIMIT * max(line_limit, gap_limit)
-    sides: tuple[tuple[Side, float], ...] = (("kept", line_limit), ("waste", gap_limit))
-    for side, limit in sides:
-        pause()
-        points = samples.point[crowded(samples, side, BEYOND_LIMIT * limit + step)]
-        if has_long:
-            points = np.r_[points, look.facing(step, farthest, BEYOND_LIMIT * limit, side)[0].point]
-        near |= edges_within(look.rings, points, BEYOND_LIMIT * limit + step, look.only)
-    return near
+    farthest = max(line_limit, gap_limit)
+    kept = _edges_near_side(look, "kept", line_limit, farthest)
+    return kept | _edges_near_side(look, "waste", gap_limit, farthest)
+
+
+def _edges_near_side(look: _Look, side: Side, limit: float, farthest: float) -> NDArray[np.bool_]:
+    """The same for one side; ``farthest``: the limit of either, for looks that serve both."""
+    pause()
+    step = SEARCH_GROWTH * farthest / SAMPLES_PER_LIMIT
+    samples = look.samples(step)
+    points = samples.point[crowded(samples, side, BEYOND_LIMIT * limit + step)]
+    if len(look.long(step)):
+        points = np.r_[points, look.facing(step, BEYOND_LIMIT * farthest, BEYOND_LIMIT * limit, side)[0].point]
+    return edges_within(look.rings, points, BEYOND_LIMIT * limit + step, look.only)
 
 
 def _surveyed(
@@ -207,7 +211,8 @@ def _surveyed(
     places = tuple(sorted([*found, *touching], key=lambda p: (p.thinnest, p.at)))
     thinnest = thinnest_of(places)
     if thinnest is None:
-        thinnest = _first_beyond(look, side, limit)
+        first = _first_beyond(look, side, limit)
+        thinnest = None if first is None else _confirmed(look, side, first)
     elif thinnest.thinnest < COARSE_SHARE * limit:
         thinnest = _looked_at_closely(look, samples, field, side, thinnest)
         places = _with(places, thinnest, limit)
@@ -269,6 +274,21 @@ def _first_beyond(look: _Look, side: Side, limit: float) -> ThinPlace | None:
         if reach >= look.widest:
             return None
         reach *= SEARCH_GROWTH
+
+
+def _confirmed(look: _Look, side: Side, place: ThinPlace) -> ThinPlace:
+    """The thinnest place when all that is as narrow as this one is surveyed, as if its width were the limit.
+
+    What hardly stands, on rough outlines, may have been missed by samples far apart. For large shapes that would
+    take too long.
+    """
+    width = place.thinnest
+    near = _edges_near_side(look, side, width, width)
+    samples = sample_walls(look.rings, width / SAMPLES_PER_LIMIT, near)
+    if not len(samples) or pairs_within(samples, BEYOND_LIMIT * width) > WORTH_CONFIRMING:
+        return place
+    closer = _thinnest_at(look, side, samples, width, 0.0)
+    return place if closer is None or closer.thinnest > width else closer
 
 
 def _thinnest_of(look: _Look, side: Side, spots: Spots) -> ThinPlace | None:
