@@ -12,6 +12,8 @@ from vivid_thimble.core.pauses import pause
 LOOKS_UP_S = 0.05
 """So often it is looked whether the work is still wanted."""
 THREADS = 2
+WORTH_A_THREAD = 20_000
+"""With fewer points to look up than this starting a thread takes longer."""
 Result = TypeVar("Result")
 
 
@@ -27,3 +29,8 @@ def side_by_side(works: Sequence[Callable[[], Result]]) -> list[Result]:
         return [one.result() for one in running]
     finally:
         pool.shutdown(wait=False, cancel_futures=True)
+
+
+def threads_for(count: int) -> int:
+    """In how many threads to look up so many points in a tree."""
+    return THREADS if count >= WORTH_A_THREAD else 1

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.flatten import IntArray
+from vivid_thimble.core.side_by_side import threads_for
 from vivid_thimble.core.widths.field import OPPOSED, Field, Side, no_field
 from vivid_thimble.core.widths.walls import Samples
 
@@ -35,7 +36,9 @@ def crowded(samples: Samples, side: Side, diameter: float) -> NDArray[np.bool_]:
     rows = ball_walls(samples, side)
     sign = 1.0 if side == "kept" else -1.0
     middle = samples.point[rows] + samples.normal[rows] * (sign * diameter / 2.0)
-    found, _ = samples.tree.query(middle, distance_upper_bound=diameter / 2.0 * INSIDE, workers=-1)
+    found, _ = samples.tree.query(
+        middle, distance_upper_bound=diameter / 2.0 * INSIDE, workers=threads_for(len(middle))
+    )
     result = np.zeros(len(samples), dtype=bool)
     result[rows] = np.isfinite(found)
     return result
@@ -50,7 +53,7 @@ def facing_by_balls(samples: Samples, side: Side, reach: float) -> Field:
     for _ in range(SHRINKS):
         p, normal = samples.point[rows], sign * samples.normal[rows]
         middle = p + normal * radius[rows, None]
-        away, found = samples.tree.query(middle, distance_upper_bound=reach / 2.0, workers=-1)
+        away, found = samples.tree.query(middle, distance_upper_bound=reach / 2.0, workers=threads_for(len(middle)))
         inside = away < radius[rows] * INSIDE
         rows, found = rows[inside], found[inside]
         if not len(rows):

@@ -127,7 +127,7 @@ def chords_of(samples: Samples, which: IntArray, tree: cKDTree, reach: float, si
 def pairs_within(samples: Samples, radius: float) -> float:
     """About how many pairs of samples are no farther apart than ``radius`` mm."""
     probes = samples.point[:: max(len(samples) // PROBES, 1)]
-    around = samples.tree.query_ball_point(probes, radius, return_length=True, workers=-1)
+    around = samples.tree.query_ball_point(probes, radius, return_length=True)
     return float(around.mean()) * len(samples) / 2.0
 
 

@@ -25,7 +25,7 @@ from shapely import MultiPolygon
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.pauses import pause
-from vivid_thimble.core.side_by_side import side_by_side
+from vivid_thimble.core.side_by_side import side_by_side, threads_for
 from vivid_thimble.core.widths.balls import FAN_STEP_DEG, crowded, facing_by_balls
 from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, Field, Side, pairs_within, width_fields
 from vivid_thimble.core.widths.long_edges import EdgePairs, close_edges, facing_edges
@@ -58,8 +58,11 @@ ROUND_SHARE = 0.3
 COARSE_SHARE = 0.6
 """When a place is below this share of the limit, samples for the limit were too far apart for it."""
 CLOSER_LOOKS = 4
-WORTH_CONFIRMING = 1_500_000
-"""With more pairs of samples than this nothing is surveyed a second time."""
+ABOUT_ALIKE = 1.01
+"""A second survey is believed when it finds no more than so many times the width: where a taper begins to stand hangs
+on where its samples lie, and those of the second do not depend on the first."""
+WORTH_CONFIRMING, WORTH_CONFIRMING_PAIRS = 40_000, 400_000
+"""With more samples, or pairs of them, than this nothing is surveyed a second time."""
 PLACES_AT_A_TIME, MOST_PLACES = 40, 120
 """Places beyond the limit are measured in batches, the thinnest first; where very many are about as thin, so many."""
 
@@ -147,6 +150,11 @@ class _Look:
         """Of the edges that count; 0 for the others."""
         lengths = np.hypot(*(self.rings.b - self.rings.a).T)
         return lengths if self.only is None else np.where(self.only, lengths, 0.0)
+
+    @cached_property
+    def length(self) -> float:
+        """Of all edges that count, in mm."""
+        return float(self._lengths.sum())
 
     @cached_property
     def tree(self) -> shapely.STRtree:
@@ -283,12 +291,14 @@ def _confirmed(look: _Look, side: Side, place: ThinPlace) -> ThinPlace:
     take too long.
     """
     width = place.thinnest
-    near = _edges_near_side(look, side, width, width)
-    samples = sample_walls(look.rings, width / SAMPLES_PER_LIMIT, near)
-    if not len(samples) or pairs_within(samples, BEYOND_LIMIT * width) > WORTH_CONFIRMING:
+    step = width / SAMPLES_PER_LIMIT
+    if len(look.rings) + look.length / step > WORTH_CONFIRMING:
         return place
-    closer = _thinnest_at(look, side, samples, width, 0.0)
-    return place if closer is None or closer.thinnest > width else closer
+    samples = sample_walls(look.rings, step, _edges_near_side(look, side, width, width))
+    if not len(samples) or pairs_within(samples, BEYOND_LIMIT * width) > WORTH_CONFIRMING_PAIRS:
+        return place
+    again = _thinnest_at(look, side, samples, width, 0.0)
+    return place if again is None or again.thinnest > ABOUT_ALIKE * width else again
 
 
 def _thinnest_of(look: _Look, side: Side, spots: Spots) -> ThinPlace | None:
@@ -354,6 +364,8 @@ def edges_within(
         return near
     a, b = rings.a[rows], rings.b[rows]
     reach = distance + np.hypot(b[:, 0] - a[:, 0], b[:, 1] - a[:, 1]) / 2.0
-    found, _ = cKDTree(points).query((a + b) / 2.0, distance_upper_bound=float(reach.max()), workers=-1)
+    found, _ = cKDTree(points).query(
+        (a + b) / 2.0, distance_upper_bound=float(reach.max()), workers=threads_for(len(a))
+    )
     near[rows] = found <= reach
     return near
