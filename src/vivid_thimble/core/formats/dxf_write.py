@@ -14,7 +14,7 @@ import numpy as np
 
 from vivid_thimble.core.formats.svg_write import CutLayer, not_taken
 from vivid_thimble.core.geometry.flatten import flatten
-from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
+from vivid_thimble.core.geometry.tolerances import FILE_PLACES, FLATTEN_MM
 from vivid_thimble.core.sources.colours import from_hex, nearest
 from vivid_thimble.core.sources.drawing import Colour
 
@@ -35,7 +35,7 @@ def dxf_text(layers: Sequence[CutLayer], height: float) -> str:
         document.layers.add(name, color=number, true_color=red << 16 | green << 8 | blue)
         for path in layer.paths:
             for ring in flatten(path, FLATTEN_MM).rings():
-                points = np.round(np.column_stack([ring[:, 0], height - ring[:, 1]]), 5)
+                points = np.round(np.column_stack([ring[:, 0], height - ring[:, 1]]), FILE_PLACES)
                 space.add_lwpolyline(points.tolist(), close=True, dxfattribs={"layer": name})
     out = io.StringIO()
     document.write(out)

@@ -1,7 +1,7 @@
 """PDF for cutting: one page at true size, each film an optional layer of filled even-odd outlines.
 
-Written by hand after the PDF 1.7 standard, since a page of paths is a page of text; four decimals of
-a point are 0.00004 mm.
+Written by hand after the PDF 1.7 standard, since a page of paths is a page of text; readers that
+keep coordinates in 32 bits have them to about 0.00002 mm.
 """
 
 from __future__ import annotations
@@ -13,6 +13,7 @@ import numpy as np
 from vivid_thimble.core.formats.svg_write import CutLayer
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Path
+from vivid_thimble.core.geometry.tolerances import FILE_PLACES
 from vivid_thimble.core.sources.colours import from_hex
 
 POINTS_PER_MM = 72.0 / 25.4
@@ -47,7 +48,7 @@ def _layer(number: int, layer: CutLayer, place: Affine) -> str:
 def _path(path: Path) -> str:
     out: list[str] = []
     for contour in path.contours:
-        points = np.round(contour.segments, 4)
+        points = np.round(contour.segments, FILE_PLACES)
         out.append(f"{_pair(points[0, 0])} m")
         last = len(contour) - 1
         for k, (segment, is_line) in enumerate(zip(points, contour.is_line, strict=True)):
@@ -64,7 +65,7 @@ def _pair(point: np.ndarray) -> str:
 
 
 def _number(value: float) -> str:
-    text = f"{value:.4f}".rstrip("0").rstrip(".")
+    text = f"{value:.{FILE_PLACES}f}".rstrip("0").rstrip(".")
     return "0" if text in ("-0", "") else text
 
 

@@ -9,6 +9,7 @@ from html import escape
 
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.path_text import write_path_data
+from vivid_thimble.core.geometry.tolerances import FILE_PLACES
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,7 +37,7 @@ def svg_text(layers: Sequence[CutLayer], width: float, height: float) -> str:
         lines.append(f"<g id={_quoted(_identifier(layer.label, used))} aria-label={_quoted(layer.label)}>")
         for path in layer.paths:
             if not path.is_empty:
-                data = write_path_data(path)
+                data = write_path_data(path, FILE_PLACES)
                 lines.append(f'<path fill={_quoted(layer.colour)} fill-rule="evenodd" d="{data}"/>')
         lines.append("</g>")
     lines.append("</svg>\n")

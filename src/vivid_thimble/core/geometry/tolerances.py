@@ -5,6 +5,9 @@ from __future__ import annotations
 GRID_MM = 1e-6
 """Booleans run on integers of this size: far below any cutter, far above float noise."""
 
+FILE_PLACES = 6
+"""Decimals of lengths in cut files: as fine as the grid, so that parts which touch in a job touch in its file."""
+
 FLATTEN_MM = 0.002
 """Largest distance between a curve and its polygon; leaves 0.018 mm of the output budget."""
 

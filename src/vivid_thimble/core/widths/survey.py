@@ -11,6 +11,7 @@ them. The film's limit over the critical one is the smallest clean scale, whatev
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
@@ -31,7 +32,7 @@ from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, Fie
 from vivid_thimble.core.widths.long_edges import EdgePairs, close_edges, facing_edges
 from vivid_thimble.core.widths.places import ThinPlace, thin_places, thinnest_place
 from vivid_thimble.core.widths.spots import Spots, spots_of
-from vivid_thimble.core.widths.tips import standing
+from vivid_thimble.core.widths.tips import may_stand, standing
 from vivid_thimble.core.widths.touching import touching_points
 from vivid_thimble.core.widths.walls import Rings, Samples, edge_lines, rings_of, sample_walls
 
@@ -40,7 +41,7 @@ SAME_SPOT_MM = 0.1
 LONG_STEPS = 4.0
 """Edges longer than so many steps between samples are compared as a whole."""
 WIDEST_SEARCH_MM = 60.0
-"""Lines and gaps wider than this are no concern; the gauge then shows nothing."""
+"""Lines and gaps are looked for up to the shape's size, and up to this at least."""
 SEARCH_GROWTH = 2.0
 """Each search without a result looks so many times farther, with fewer samples."""
 WORTH_A_TREE = 100_000
@@ -55,9 +56,6 @@ CROWDED = 60
 """With more samples a place than this they are thinned out."""
 ROUND_SHARE = 0.3
 """Walls are measured within this share of its width round both ends of a spot."""
-COARSE_SHARE = 0.6
-"""When a place is below this share of the limit, samples for the limit were too far apart for it."""
-CLOSER_LOOKS = 4
 ABOUT_ALIKE = 1.01
 """A second survey is believed when it finds no more than so many times the width: where a taper begins to stand hangs
 on where its samples lie, and those of the second do not depend on the first."""
@@ -70,7 +68,7 @@ PLACES_AT_A_TIME, MOST_PLACES = 40, 120
 @dataclass(frozen=True, eq=False)
 class SideSurvey:
     """One side (kept film or waste): the places below the limit, and the thinnest place of all that is a line or a gap
-    (None when nothing is closer than WIDEST_SEARCH_MM)."""
+    (None when there is none within the shape's size)."""
 
     places: tuple[ThinPlace, ...]
     thinnest: ThinPlace | None
@@ -99,15 +97,16 @@ def survey_walls(
     line_limit: float,
     gap_limit: float,
     only: NDArray[np.bool_] | None = None,
-    widest: float = WIDEST_SEARCH_MM,
+    widest: float | None = None,
 ) -> tuple[SideSurvey, SideSurvey]:
     """The same for walls at hand. With ``only`` (a mask of edges) the others are taken as absent.
 
-    Nothing thinner than the limits being found, the search goes on to about ``widest`` mm.
+    Nothing thinner than the limits being found, the search goes on to about ``widest`` mm (None: the shape's
+    diagonal, WIDEST_SEARCH_MM at least).
     """
     if not len(rings) or (only is not None and not only.any()):
         return NOTHING_FOUND, NOTHING_FOUND
-    look = _Look(rings, only, SEARCH_GROWTH * min(line_limit, gap_limit), widest)
+    look = _Look(rings, only, widest)
     near = _edges_near(look, line_limit, gap_limit)
     pause()
     samples = sample_walls(rings, min(line_limit, gap_limit) / SAMPLES_PER_LIMIT, near)
@@ -134,13 +133,14 @@ def combined(sides: Sequence[SideSurvey]) -> SideSurvey:
 
 
 class _Look:
-    """Walls, the edges of them that count (None: all), and from where and how far wider places are looked for, in mm.
+    """Walls, the edges of them that count (None: all), and how wide places are looked for, in mm.
 
-    Both sides look at the same distances, so that samples and pairs serve both.
+    Both sides look at the same distances, which depend on the shape alone: samples and pairs serve both.
     """
 
-    def __init__(self, rings: Rings, only: NDArray[np.bool_] | None, nearest: float, widest: float) -> None:
-        self.rings, self.only, self.nearest, self.widest = rings, only, nearest, widest
+    def __init__(self, rings: Rings, only: NDArray[np.bool_] | None, widest: float | None) -> None:
+        self.rings, self.only = rings, only
+        self.widest = max(WIDEST_SEARCH_MM, self._diagonal) if widest is None else widest
         self._samples: dict[float, Samples] = {}
         self._pairs: dict[tuple[float, float], EdgePairs] = {}
         self._busy = Lock()  # both sides look at the same samples and pairs
@@ -150,6 +150,14 @@ class _Look:
         """Of the edges that count; 0 for the others."""
         lengths = np.hypot(*(self.rings.b - self.rings.a).T)
         return lengths if self.only is None else np.where(self.only, lengths, 0.0)
+
+    def halved_below(self, width: float) -> float:
+        """The shape's diagonal, halved until it is no more than a width in mm."""
+        return self._diagonal * SEARCH_GROWTH ** -math.ceil(math.log(self._diagonal / width, SEARCH_GROWTH))
+
+    @cached_property
+    def _diagonal(self) -> float:
+        return float(np.hypot(*(np.maximum(self.rings.a.max(axis=0) - self.rings.a.min(axis=0), 1e-9))))
 
     @cached_property
     def length(self) -> float:
@@ -218,12 +226,13 @@ def _surveyed(
     found = [p for p in found if not (p.is_touching and any(_is_same_spot(p, point) for point in touching))]
     places = tuple(sorted([*found, *touching], key=lambda p: (p.thinnest, p.at)))
     thinnest = thinnest_of(places)
-    if thinnest is None:
+    closer = _looked_at_closely(look, samples, field, side, limit)
+    if closer is not None and closer.thinnest < (thinnest.thinnest if thinnest else limit):
+        thinnest = closer
+        places = _with(places, thinnest, limit)
+    elif thinnest is None:
         first = _first_beyond(look, side, limit)
         thinnest = None if first is None else _confirmed(look, side, first)
-    elif thinnest.thinnest < COARSE_SHARE * limit:
-        thinnest = _looked_at_closely(look, samples, field, side, thinnest)
-        places = _with(places, thinnest, limit)
     return SideSurvey(places, thinnest)
 
 
@@ -232,19 +241,27 @@ def thinnest_of(places: Sequence[ThinPlace]) -> ThinPlace | None:
     return next((place for place in places if not (place.is_needle or place.is_touching)), None)
 
 
-def _looked_at_closely(look: _Look, samples: Samples, field: Field, side: Side, place: ThinPlace) -> ThinPlace:
-    """The thinnest place when walls that may be as thin as this one are sampled as finely as it is thin."""
-    for _ in range(CLOSER_LOOKS):
-        width = place.thinnest
-        points = samples.point[field.width < BEYOND_LIMIT * BEYOND_LIMIT * width]
-        near = _round(look, points, BEYOND_LIMIT * width)
-        closer = _thinnest_at(look, side, sample_walls(look.rings, width / SAMPLES_PER_LIMIT, near), width, 0.0)
-        if closer is None or closer.thinnest >= width:
+def _looked_at_closely(look: _Look, samples: Samples, field: Field, side: Side, limit: float) -> ThinPlace | None:
+    """The thinnest place below the limit when walls are sampled as finely as they are close to each other.
+
+    What lies far below the limit is judged by too few samples at first, and luck would tell whether it counts. How fine
+    each look is depends on the shape alone, so that all sizes of it are judged alike.
+    """
+    thinnest = None
+    step = look.halved_below(limit)
+    while step > look.rings.hair:
+        pause()
+        stands = may_stand(look.rings, samples, field).width
+        points = samples.point[stands < BEYOND_LIMIT * step]
+        if not len(points):
             break
-        place = closer
-        if place.thinnest > COARSE_SHARE * width:
-            break
-    return place
+        samples = sample_walls(look.rings, step / SAMPLES_PER_LIMIT, _round(look, points, BEYOND_LIMIT * step))
+        field = _field(samples, BEYOND_LIMIT * step, side)
+        place = thinnest_place(look.rings, samples, field, standing(look.rings, samples, field, side), 0.0)
+        if place is not None and (thinnest is None or place.thinnest < thinnest.thinnest):
+            thinnest = place
+        step /= SEARCH_GROWTH
+    return thinnest
 
 
 def _with(places: tuple[ThinPlace, ...], thinnest: ThinPlace, limit: float) -> tuple[ThinPlace, ...]:
@@ -265,9 +282,7 @@ def _is_same_spot(place: ThinPlace, other: ThinPlace) -> bool:
 
 def _first_beyond(look: _Look, side: Side, limit: float) -> ThinPlace | None:
     """The thinnest place of all, when none is below ``limit``; None when there is none within reach."""
-    reach = look.nearest
-    while reach <= limit:
-        reach *= SEARCH_GROWTH
+    reach = SEARCH_GROWTH * look.halved_below(limit)
     while True:
         pause()
         step = reach / SAMPLES_PER_LIMIT
@@ -343,8 +358,12 @@ def _round(look: _Look, points: FloatArray, distance: float) -> NDArray[np.bool_
 
 def _thinnest_at(look: _Look, side: Side, samples: Samples, width: float, narrowest: float) -> ThinPlace | None:
     """The thinnest place at some samples, up to ``width`` mm and more, that is wider than ``narrowest``."""
-    field = width_fields(samples, BEYOND_LIMIT * width, side)[0 if side == "kept" else 1]
+    field = _field(samples, BEYOND_LIMIT * width, side)
     return thinnest_place(look.rings, samples, field, standing(look.rings, samples, field, side), narrowest)
+
+
+def _field(samples: Samples, reach: float, side: Side) -> Field:
+    return width_fields(samples, reach, side)[0 if side == "kept" else 1]
 
 
 def edges_within(

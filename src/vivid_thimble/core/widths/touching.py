@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
-from vivid_thimble.core.geometry.tolerances import TOUCH_MM
+from vivid_thimble.core.geometry.tolerances import SHORTEST_SEGMENT_MM, TOUCH_MM
 from vivid_thimble.core.widths.places import ThinPlace
 from vivid_thimble.core.widths.walls import FAN_STEP_DEG, Rings, directions, edge_lines
 
@@ -22,6 +22,11 @@ def touching_points(rings: Rings, only: NDArray[np.bool_] | None = None) -> list
         return []
     first, second = _shared_vertices(rings, np.arange(len(rings)) if only is None else np.flatnonzero(only))
     corner, edge = _corners_on_edges(rings, only)
+    apart, away = (
+        _is_far(rings, first, second, rings.arc[second]),
+        _is_far(rings, corner, edge, _foot(rings, corner, edge)),
+    )
+    first, second, corner, edge = first[apart], second[apart], corner[away], edge[away]
     points = np.concatenate([rings.a[first], rings.a[corner]])
     owners = np.concatenate([rings.ring[first], rings.ring[corner]])
     others = np.concatenate([rings.ring[second], rings.ring[edge]])
@@ -36,6 +41,25 @@ def touching_points(rings: Rings, only: NDArray[np.bool_] | None = None) -> list
             ),
         )  # fmt: skip
     return sorted(found.values(), key=lambda place: place.at)
+
+
+def _is_far(rings: Rings, corner: IntArray, edge: IntArray, arc: FloatArray) -> NDArray[np.bool_]:
+    """Whether corners are farther along their ring from places on other edges than a cutter can follow.
+
+    What is nearer is the noise of rounding beside one corner, and no neck.
+    """
+    total = rings.ring_length[rings.ring[corner]]
+    forth = np.mod(arc - rings.arc[corner], total)
+    near = np.minimum(forth, total - forth) < SHORTEST_SEGMENT_MM
+    return np.asarray((rings.ring[corner] != rings.ring[edge]) | ~near)
+
+
+def _foot(rings: Rings, corner: IntArray, edge: IntArray) -> FloatArray:
+    """Where on edges corners lie, in mm along their rings."""
+    span = rings.b[edge] - rings.a[edge]
+    return np.asarray(
+        rings.arc[edge] + _from_edge(rings.a[corner], rings.a[edge], rings.b[edge])[1] * np.hypot(*span.T)
+    )
 
 
 def _shared_vertices(rings: Rings, edges: IntArray) -> tuple[IntArray, IntArray]:
