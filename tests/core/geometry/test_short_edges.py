@@ -14,7 +14,7 @@ from msgspec.structs import replace
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.films import DECAL_FILM
 from vivid_thimble.core.formats.cut_file import cut_file
-from vivid_thimble.core.formats.svg_read import read_svg
+from vivid_thimble.core.formats.drawing_read import read_drawing
 from vivid_thimble.core.formats.svg_write import CutLayer
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.region import Region
@@ -24,6 +24,7 @@ from vivid_thimble.core.job import Element, Placement, new_job, with_layer
 from vivid_thimble.core.recipe import evaluate, limits_of
 from vivid_thimble.core.sources.artwork import film_region
 from vivid_thimble.core.sources.lettering import Words
+from vivid_thimble.core.sources.line_work import with_lines_as
 from vivid_thimble.core.steps import Join, Weld
 from vivid_thimble.core.widths.survey import survey_widths
 from vivid_thimble.core.widths.walls import rings_of
@@ -71,18 +72,29 @@ def test_noise_far_below_any_cutter_moves_no_figure_and_no_verdict(text: str) ->
         assert [f.kind for f in found.findings] == [f.kind for f in plain.findings]
 
 
+@pytest.mark.parametrize("kind", ["svg", "pdf", "dxf"])
 @pytest.mark.parametrize("text", ["Hello", "Oarsmen"])
-def test_saved_and_read_again_words_keep_their_figures(text: str) -> None:
+def test_saved_and_read_again_words_keep_their_figures(text: str, kind: str) -> None:
     region = welded(text)
     left, top, right, bottom = region.outline.bounds or (0.0, 0.0, 0.0, 0.0)
     moved = region.outline.transformed(Affine.translation(-left, -top))
-    drawing = read_svg(
-        cut_file("again.svg", [CutLayer("film", "#204060", (moved,))], right - left, bottom - top), "again.svg"
+    name = f"again.{kind}"
+    data = cut_file(name, [CutLayer("film", "#204060", (moved,))], right - left, bottom - top)
+    drawing = (
+        with_lines_as(read_drawing(data, name), "filled", 1.0, 0.01) if kind == "dxf" else read_drawing(data, name)
     )
     again = inspected(film_region(drawing, Affine.scaling(drawing.mm_per_unit or 1.0), "again").polygons)
-    plain = inspected(region.polygons)
-    assert again.thinnest_line == pytest.approx(plain.thinnest_line, abs=0.01)
-    assert again.thinnest_gap == pytest.approx(plain.thinnest_gap, abs=0.01)
+    plain = inspected(region.as_cut())
+    assert again.thinnest_line == pytest.approx(plain.thinnest_line, abs=0.002)
+    assert again.thinnest_gap == pytest.approx(plain.thinnest_gap, abs=0.002)
+    assert [f.kind for f in again.findings] == [f.kind for f in plain.findings]
+
+
+def test_the_noise_of_rounding_beside_a_corner_is_no_point_in_which_film_touches() -> None:
+    stepped = shapely.Polygon([(0, 0), (30, 0), (30, 20 - 9e-7), (20, 20 - 9e-7), (20 + 4e-7, 20), (0, 20)])
+    lines, gaps = survey_widths(shapely.MultiPolygon([stepped]), 1.0, 1.0)
+    assert not lines.places
+    assert not gaps.places
 
 
 @given(

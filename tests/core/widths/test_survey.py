@@ -8,7 +8,7 @@ from pathlib import Path as FilePath
 import numpy as np
 import pytest
 import shapely
-from shapely import MultiPolygon, box
+from shapely import MultiPolygon, Polygon, box
 from shapely.affinity import affine_transform, scale, translate
 
 from tests.core.sources.test_lettering import word
@@ -169,3 +169,25 @@ def test_one_smallest_clean_width_is_told_from_every_size(face: str) -> None:
         lines, gaps = survey_widths(scale(shape, factor, factor), LINE, GAP)
         told.append([width * limit / side.critical for side, limit in ((lines, LINE), (gaps, GAP)) if side.critical])
     assert np.ptp(told, axis=0) / np.min(told, axis=0) == pytest.approx(0.0, abs=0.01)
+
+
+def rough_taper(seed: int) -> MultiPolygon:
+    """A blade whose edges are uneven: what of it is a line and what a tip hangs on a hair."""
+    rng = np.random.default_rng(seed)
+    x = np.linspace(0.0, 14.0, 46)
+    rise = 0.02 + 0.11 * x + 0.01925 * np.cumsum(rng.normal(size=46))
+    above = np.abs(np.maximum.accumulate(np.maximum(rise, 0.02)) * (1.0 + 0.12 * rng.normal(size=46))) + 0.01
+    below = -above * (1.0 + 0.1 * rng.normal(size=46))
+    blade = shapely.buffer(Polygon(np.r_[np.c_[x, above], np.c_[x, below][::-1]]), 0.0)
+    return MultiPolygon([piece for piece in shapely.get_parts(blade) if isinstance(piece, Polygon)])
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3, 5, 8, 9])
+def test_rough_outlines_too_tell_one_figure_from_every_size(seed: int) -> None:
+    blade = rough_taper(seed)
+    told = []
+    for factor in (0.3, 0.5, 1.0, 1.7, 3.1):
+        lines, _ = survey_widths(scale(blade, factor, factor, origin=(0, 0)), LINE, GAP)
+        assert lines.critical is not None
+        told.append(lines.critical / factor)
+    assert np.ptp(told) < 0.003 * min(told)
