@@ -13,12 +13,18 @@ from pathlib import Path as FilePath
 
 import numpy as np
 import shapely
+from msgspec.structs import replace
 from scipy.spatial import Voronoi
 from shapely import MultiPolygon
 from shapely.affinity import translate
 
+from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.inspect.inspection import Limits, inspect_shape
 from vivid_thimble.core.inspect.pieces import kept_pieces, waste_pieces
+from vivid_thimble.core.job import Element, Placement, new_job, with_layer
+from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.sources.lettering import Words
+from vivid_thimble.core.steps import Join, Weld
 from vivid_thimble.core.widths.field import SAMPLES_PER_LIMIT, width_fields
 from vivid_thimble.core.widths.places import thin_places
 from vivid_thimble.core.widths.resurvey import resurvey
@@ -142,7 +148,32 @@ def lace(vertices: int) -> MultiPolygon:
     return MultiPolygon([shapely.Polygon(shapely.box(0, 0, 8 * side, 8 * side).exterior, holes)])
 
 
-KINDS = {"discs": discs, "combs": combs, "spirals": spirals, "lace": lace, "blobs": lambda n: wavy(n // 460, 460)}
+def words(vertices: int) -> MultiPolygon:
+    """Joined words in two bundled faces, in rows of twenty."""
+    shapes = []
+    for k, text in enumerate(("Heron", "Marsh Hen", "Lantern", "Oarsmen", "Regatta", "Quillfen")):
+        source = Words(text=text, face=("bundled:Pacifico", "bundled:League Spartan")[k % 2])
+        steps = (Join(id="join"), Weld(id="weld"))
+        element = Element(id="w", name=text, source=source, placement=Placement(width=120.0), steps=steps)
+        job = with_layer(new_job("Words", 400.0, 200.0), lambda layer, one=element: replace(layer, elements=(one,)))  # type: ignore[misc]  # bound at once
+        shape = evaluate(job, {}, Cache()).layers[0].kept.as_cut()
+        shapes.append(translate(shape, -shape.bounds[0], -shape.bounds[1]))
+    pieces: list[shapely.Polygon] = []
+    total = k = 0
+    while total < vertices:
+        placed = translate(shapes[k % len(shapes)], 140.0 * (k % 20), 80.0 * (k // 20))
+        pieces, total, k = [*pieces, *placed.geoms], total + int(shapely.get_num_coordinates(placed)), k + 1
+    return MultiPolygon(pieces)
+
+
+KINDS = {
+    "words": words,
+    "discs": discs,
+    "combs": combs,
+    "spirals": spirals,
+    "lace": lace,
+    "blobs": lambda n: wavy(n // 460, 460),
+}
 
 
 def kinds() -> None:
