@@ -101,8 +101,8 @@ def survey_walls(
 ) -> tuple[SideSurvey, SideSurvey]:
     """The same for walls at hand. With ``only`` (a mask of edges) the others are taken as absent.
 
-    Nothing thinner than the limits being found, the search goes on to about ``widest`` mm (None: the shape's
-    diagonal, WIDEST_SEARCH_MM at least).
+    Nothing thinner than the limits being found, the search goes on to about ``widest`` mm (None: the longest
+    way across it, WIDEST_SEARCH_MM at least).
     """
     if not len(rings) or (only is not None and not only.any()):
         return NOTHING_FOUND, NOTHING_FOUND
@@ -140,7 +140,7 @@ class _Look:
 
     def __init__(self, rings: Rings, only: NDArray[np.bool_] | None, widest: float | None) -> None:
         self.rings, self.only = rings, only
-        self.widest = max(WIDEST_SEARCH_MM, self._diagonal) if widest is None else widest
+        self.widest = max(WIDEST_SEARCH_MM, rings.span) if widest is None else widest
         self._samples: dict[float, Samples] = {}
         self._pairs: dict[tuple[float, float], EdgePairs] = {}
         self._busy = Lock()  # both sides look at the same samples and pairs
@@ -152,12 +152,8 @@ class _Look:
         return lengths if self.only is None else np.where(self.only, lengths, 0.0)
 
     def halved_below(self, width: float) -> float:
-        """The shape's diagonal, halved until it is no more than a width in mm."""
-        return self._diagonal * SEARCH_GROWTH ** -math.ceil(math.log(self._diagonal / width, SEARCH_GROWTH))
-
-    @cached_property
-    def _diagonal(self) -> float:
-        return float(np.hypot(*(np.maximum(self.rings.a.max(axis=0) - self.rings.a.min(axis=0), 1e-9))))
+        """The longest way across the shape, halved until it is no more than a width in mm."""
+        return self.rings.span * SEARCH_GROWTH ** -math.ceil(math.log(self.rings.span / width, SEARCH_GROWTH))
 
     @cached_property
     def length(self) -> float:

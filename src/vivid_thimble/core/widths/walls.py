@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from scipy.spatial import cKDTree
 
 HAIR_MM, HAIR_SHARE = 0.001, 1e-4
-"""Film or waste this thin, in mm or as a share of the whole shape's diagonal, is as good as a point in
+"""Film or waste this thin, in mm or as a share of the longest way across the shape, is as good as a point in
 which two parts touch: no size worth cutting makes a line or a gap of it."""
 FAN_STEP_DEG = 15.0
 """Directions of a corner's fan; corners that turn less have no fan (adjacent edges serve)."""
@@ -58,12 +58,16 @@ class Rings:
         return len(self.a)
 
     @cached_property
+    def span(self) -> float:
+        """The longest way across the shape, in mm: however it is turned, that is the same (within 0.004 %)."""
+        rim = shapely.get_coordinates(shapely.convex_hull(shapely.multipoints(self.a)))
+        angles = np.radians(np.arange(0.0, 180.0))
+        return float(np.ptp(rim @ np.stack([np.cos(angles), np.sin(angles)]), axis=0).max())
+
+    @cached_property
     def hair(self) -> float:
         """Width in mm up to which a line or a gap is but a hair."""
-        if not len(self.a):
-            return HAIR_MM
-        (left, top), (right, bottom) = self.a.min(axis=0), self.a.max(axis=0)
-        return hair_of((left, top, right, bottom))
+        return max(HAIR_MM, HAIR_SHARE * self.span)
 
     @cached_property
     def body(self) -> FloatArray:
