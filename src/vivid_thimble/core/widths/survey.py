@@ -244,7 +244,8 @@ def _looked_at_closely(look: _Look, samples: Samples, field: Field, side: Side, 
     each look is depends on the shape alone, so that all sizes of it are judged alike.
     """
     thinnest = None
-    step = look.halved_below(limit)
+    is_large = len(look.rings) >= WORTH_A_THREAD
+    step = look.halved_below(limit / SEARCH_GROWTH if is_large else limit)  # the first look was about as fine
     while step > look.rings.hair:
         pause()
         stands = may_stand(look.rings, samples, field).width
