@@ -23,7 +23,7 @@ from vivid_thimble.core.geometry.mosaic import mosaic
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of
 from vivid_thimble.core.geometry.path import Box, Path, box_round
 from vivid_thimble.core.geometry.region import Region, difference, union
-from vivid_thimble.core.geometry.seams import close_seams, drop_hairs
+from vivid_thimble.core.geometry.seams import without_hairlines
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.sources.cleaning import UNTOUCHED, Cleaned, Cleaning, cleaned_parts, hidden_parts, told_parts
 from vivid_thimble.core.sources.colours import film_of
@@ -253,7 +253,7 @@ def film_region(
     kept = _one_film(drawing.parts, painted_areas(drawing.parts, affine) if areas is None else areas)
     if kept.is_empty:
         raise NothingToDraw(_why_empty(drawing, name))
-    return drop_hairs(close_seams(kept))
+    return without_hairlines(kept)
 
 
 def colour_regions(
