@@ -13,7 +13,7 @@ LOOKS_UP_S = 0.05
 """So often it is looked whether the work is still wanted."""
 THREADS = 2
 WORTH_A_THREAD = 20_000
-"""With fewer points to look up than this starting a thread takes longer."""
+"""With fewer points than this starting a thread takes longer, or two only wait for each other."""
 Result = TypeVar("Result")
 
 

@@ -27,7 +27,7 @@ from vivid_thimble.core.inspect.pieces import (
 )
 from vivid_thimble.core.widths.places import ThinPlace
 from vivid_thimble.core.widths.survey import NOTHING_FOUND, SideSurvey, survey_widths
-from vivid_thimble.core.widths.walls import hair_of
+from vivid_thimble.core.widths.walls import hair_of, span_of
 
 DUST_HAIRS = 2.0
 """A piece no larger than a square of so many hairs is dust."""
@@ -128,7 +128,7 @@ def inspect_shape(
     findings = [_line_finding(p, limits.line) for p in line_places if not p.is_touching]
     findings += [_gap_finding(p, limits.gap) for p in gap_places if not p.is_touching]
     findings += _touching_findings([p for p in (*line_places, *gap_places) if p.is_touching], limits)
-    dust = (DUST_HAIRS * hair_of(polygons.bounds)) ** 2
+    dust = (DUST_HAIRS * hair_of(span_of(shapely.get_coordinates(polygons)))) ** 2
     findings += [_small_finding(piece, limits.area, dust) for piece in small]
     findings += _pinhole_findings(waste, gaps, limits.area * PINHOLE_SHARE, is_sheet=is_sheet)
     findings += [_loose_finding(piece, carried=carried) for piece in loose]

@@ -26,7 +26,7 @@ from shapely import MultiPolygon
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.pauses import pause
-from vivid_thimble.core.side_by_side import side_by_side, threads_for
+from vivid_thimble.core.side_by_side import WORTH_A_THREAD, side_by_side, threads_for
 from vivid_thimble.core.widths.balls import FAN_STEP_DEG, crowded, facing_by_balls
 from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, Field, Side, pairs_within, width_fields
 from vivid_thimble.core.widths.long_edges import EdgePairs, close_edges, facing_edges
@@ -46,8 +46,6 @@ SEARCH_GROWTH = 2.0
 """Each search without a result looks so many times farther, with fewer samples."""
 WORTH_A_TREE = 100_000
 """With fewer samples than this on them long edges are sampled like others."""
-WORTH_A_THREAD = 20_000
-"""With fewer samples than this two threads only wait for each other."""
 COARSE_ERROR = 1.06
 """Widths by balls on coarse samples are off by no more than this factor."""
 FINER = 40.0

@@ -20,7 +20,6 @@ from shapely import MultiPolygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
-from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.geometry.short_edges import steady_corners
 
 if TYPE_CHECKING:
@@ -33,10 +32,16 @@ FAN_STEP_DEG = 15.0
 """Directions of a corner's fan; corners that turn less have no fan (adjacent edges serve)."""
 
 
-def hair_of(box: Box) -> float:
-    """Width in mm up to which a line or gap of a shape with this box is but a hair."""
-    left, top, right, bottom = box
-    return max(HAIR_MM, HAIR_SHARE * float(np.hypot(right - left, bottom - top)))
+def span_of(points: FloatArray) -> float:
+    """The longest way across points (n, 2), in mm: however they are turned, that is the same (within 0.004 %)."""
+    rim = shapely.get_coordinates(shapely.convex_hull(shapely.multipoints(points)))
+    angles = np.radians(np.arange(0.0, 180.0))
+    return float(np.ptp(rim @ np.stack([np.cos(angles), np.sin(angles)]), axis=0).max())
+
+
+def hair_of(span: float) -> float:
+    """Width in mm up to which a line or gap of a shape that is so many mm across is but a hair."""
+    return max(HAIR_MM, HAIR_SHARE * span)
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,15 +64,13 @@ class Rings:
 
     @cached_property
     def span(self) -> float:
-        """The longest way across the shape, in mm: however it is turned, that is the same (within 0.004 %)."""
-        rim = shapely.get_coordinates(shapely.convex_hull(shapely.multipoints(self.a)))
-        angles = np.radians(np.arange(0.0, 180.0))
-        return float(np.ptp(rim @ np.stack([np.cos(angles), np.sin(angles)]), axis=0).max())
+        """The longest way across the shape, in mm."""
+        return span_of(self.a)
 
     @cached_property
     def hair(self) -> float:
         """Width in mm up to which a line or a gap is but a hair."""
-        return max(HAIR_MM, HAIR_SHARE * self.span)
+        return hair_of(self.span)
 
     @cached_property
     def body(self) -> FloatArray:
