@@ -154,7 +154,7 @@ def _pairs_in(points: FloatArray, rows: IntArray, own: int, radius: float) -> In
 
     tree = cKDTree(points[rows], balanced_tree=False, compact_nodes=False)
     pairs = tree.query_pairs(radius, output_type="ndarray")
-    return np.asarray(rows[pairs[pairs.min(axis=1) < own]])
+    return np.asarray(rows[pairs[np.minimum(pairs[:, 0], pairs[:, 1]) < own]])
 
 
 def _facing_pairs(samples: Samples, pairs: IntArray, only: Side | None) -> tuple[IntArray, IntArray]:

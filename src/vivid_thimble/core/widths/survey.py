@@ -29,7 +29,7 @@ from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.side_by_side import WORTH_A_THREAD, side_by_side, threads_for
 from vivid_thimble.core.widths.balls import FAN_STEP_DEG, crowded, facing_by_balls
 from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, Field, Side, pairs_within, width_fields
-from vivid_thimble.core.widths.long_edges import EdgePairs, close_edges, facing_edges
+from vivid_thimble.core.widths.long_edges import EdgePairs, as_far_as_few, close_edges, facing_edges
 from vivid_thimble.core.widths.places import ThinPlace, thin_places, thinnest_place
 from vivid_thimble.core.widths.spots import Spots, spots_of
 from vivid_thimble.core.widths.tips import may_stand, standing
@@ -140,7 +140,7 @@ class _Look:
         self.rings, self.only = rings, only
         self.widest = max(WIDEST_SEARCH_MM, rings.span) if widest is None else widest
         self._samples: dict[float, Samples] = {}
-        self._pairs: dict[tuple[float, float], EdgePairs] = {}
+        self._pairs: EdgePairs | None = None
         self._busy = Lock()  # both sides look at the same samples and pairs
 
     @cached_property
@@ -170,12 +170,13 @@ class _Look:
 
     def facing(self, step: float, farthest: float, reach: float, side: Side) -> tuple[Samples, Field]:
         """Chords up to ``reach`` mm from edges that are long for a step to others; ``farthest``: for either side."""
+        long = self.long(step)
         with self._busy:
-            key = (step, farthest)
-            if key not in self._pairs:
-                self._forget(self._pairs)
-                self._pairs[key] = close_edges(self.rings, self.tree, self.long(step), farthest, self.only)
-            return facing_edges(self.rings, self._pairs[key], reach, side)
+            if self._pairs is None or not self._pairs.has_all(long, farthest):
+                far = as_far_as_few(self.rings, self.tree, long, farthest)
+                self._pairs = close_edges(self.rings, self.tree, long, far, self.only)
+            pairs = self._pairs
+        return facing_edges(self.rings, pairs, long, reach, side)
 
     def samples(self, step: float) -> Samples:
         """Samples about ``step`` mm apart on all edges that are not long."""
@@ -377,9 +378,15 @@ def edges_within(
     if not len(rows):
         return near
     a, b = rings.a[rows], rings.b[rows]
-    reach = distance + np.hypot(b[:, 0] - a[:, 0], b[:, 1] - a[:, 1]) / 2.0
-    found, _ = cKDTree(points).query(
-        (a + b) / 2.0, distance_upper_bound=float(reach.max()), workers=threads_for(len(a))
-    )
-    near[rows] = found <= reach
+    half = np.hypot(b[:, 0] - a[:, 0], b[:, 1] - a[:, 1]) / 2.0
+    tree = cKDTree(points, balanced_tree=False, compact_nodes=False)
+    is_short = half <= distance
+    for some in (np.flatnonzero(is_short), np.flatnonzero(~is_short)):  # a few long ones would have all look far
+        reach = distance + half[some]
+        found, _ = tree.query(
+            (a[some] + b[some]) / 2.0,
+            distance_upper_bound=float(reach.max(initial=0.0)),
+            workers=threads_for(len(some)),
+        )
+        near[rows[some]] = found <= reach
     return near

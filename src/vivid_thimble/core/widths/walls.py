@@ -28,13 +28,15 @@ if TYPE_CHECKING:
 HAIR_MM, HAIR_SHARE = 0.001, 1e-4
 """Film or waste this thin, in mm or as a share of the longest way across the shape, is as good as a point in
 which two parts touch: no size worth cutting makes a line or a gap of it."""
+POINTS_AT_A_TIME = 1_000
+"""What is near so many points is looked up in one go."""
 FAN_STEP_DEG = 15.0
 """Directions of a corner's fan; corners that turn less have no fan (adjacent edges serve)."""
 
 
 def span_of(points: FloatArray) -> float:
     """The longest way across points (n, 2), in mm: however they are turned, that is the same (within 0.004 %)."""
-    rim = shapely.get_coordinates(shapely.convex_hull(shapely.multipoints(points)))
+    rim = shapely.get_coordinates(shapely.convex_hull(shapely.linestrings(np.r_[points, points[:1]])))
     angles = np.radians(np.arange(0.0, 180.0))
     return float(np.ptp(rim @ np.stack([np.cos(angles), np.sin(angles)]), axis=0).max())
 
@@ -163,10 +165,11 @@ class Samples:
 
     def near(self, points: FloatArray, distance: float) -> Samples:
         """The samples within a distance of any of the points."""
-        from scipy.spatial import cKDTree  # here: it delays the window's first paint
-
-        away, _ = cKDTree(points).query(self.point, distance_upper_bound=distance)
-        return self._chosen(np.flatnonzero(np.isfinite(away)))
+        is_near = np.zeros(len(self), dtype=bool)
+        for at in range(0, len(points), POINTS_AT_A_TIME):
+            for found in self.tree.query_ball_point(points[at : at + POINTS_AT_A_TIME], distance, return_sorted=False):
+                is_near[found] = True
+        return self._chosen(np.flatnonzero(is_near))
 
     def _chosen(self, rows: IntArray) -> Samples:
         return Samples(*(getattr(self, one.name)[rows] for one in fields(self)))
