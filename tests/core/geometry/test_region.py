@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from tests.shapes import circle, paths, square
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.clip import as_multipolygon, combine, to_grid
+from vivid_thimble.core.geometry.clip import checked_multipolygon, combine, to_grid
 from vivid_thimble.core.geometry.offset import offset
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.path_text import read_path_data
@@ -110,7 +110,7 @@ def test_an_offset_circle_needs_few_nodes() -> None:
 
 def test_a_ring_that_touches_itself_becomes_valid() -> None:
     ring = to_grid(np.array([[0, 0], [10, 0], [5, 5], [10, 10], [0, 10], [5, 5.0]]))
-    result = as_multipolygon(combine("union", [ring]))
+    result = checked_multipolygon(combine("union", [ring]))[0]
     assert result.is_valid
     assert result.area == pytest.approx(50)
 

@@ -10,7 +10,7 @@ from vivid_thimble.core.geometry.region import Region, union
 from vivid_thimble.core.geometry.seams import close_seams, drop_hairs, without_hairlines
 
 
-@pytest.mark.parametrize("seed", [0, 13, 14, 26, 34, 38, 48])
+@pytest.mark.parametrize("seed", [0, 13, 14, 26, 34, 39, 48])
 def test_a_gap_that_hovers_about_a_seams_width_is_settled(seed: int) -> None:
     rng = np.random.default_rng(seed)
     x = np.linspace(0.0, 30.0, 61)

@@ -22,6 +22,8 @@ from vivid_thimble.core.geometry.tolerances import TOUCH_MM
 BoolArray = NDArray[np.bool_]
 Box = tuple[float, float, float, float]
 """left, top, right, bottom"""
+CUBIC_AREA = np.array([[0, 6, 3, 1], [-6, 0, 3, 3], [-3, -3, 0, 6], [-1, -3, -6, 0]]) / 20.0
+"""Of a cubic's four points (x, y), x CUBIC_AREA y is what it encloses with the origin (Green's theorem)."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -98,6 +100,16 @@ class Path:
         """Exact box of the curves (not of their control points); None when empty."""
         chosen = [c.segments for c in self.contours if len(c)]
         return segment_bounds(np.concatenate(chosen)) if chosen else None
+
+    @property
+    def area(self) -> float:
+        """What closed contours enclose in mm2, those that wind clockwise taken away."""
+        segments = [contour.segments for contour in self.contours if len(contour)]
+        if not segments:
+            return 0.0
+        points = np.concatenate(segments)
+        points = points - points[0, 0]  # large numbers would cancel badly
+        return float(((points[:, :, 0] @ CUBIC_AREA) * points[:, :, 1]).sum())
 
     def transformed(self, affine: Affine) -> Path:
         return Path(tuple(contour.transformed(affine) for contour in self.contours))

@@ -10,8 +10,9 @@ import numpy as np
 import shapely
 from shapely import MultiPolygon
 
-from vivid_thimble.core.geometry.clip import FillRule, to_grid
+from vivid_thimble.core.geometry.clip import to_grid
 from vivid_thimble.core.geometry.flatten import flatten
+from vivid_thimble.core.geometry.kernels import FillRule
 from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.geometry.tolerances import GRID_MM
 

@@ -25,7 +25,8 @@ from vivid_thimble.core.geometry.tolerances import FLATTEN_MM, GRID_MM
 
 _ON_EDGE_STEPS = 3.0
 """A crossing is rounded to the grid, so it lies within this many steps of its edge."""
-_NEWTON_STEPS = 5
+_NEWTON_STEPS, _NEWTON_DONE = 5, 1e-9
+"""At most so many steps; one as small as this doubles its exact digits to all there are."""
 _STEEPEST_LEFT = 0.03
 """Sine of the angle up to which crossings are left where the polygons cross: nearly tangent curves may cross twice."""
 
@@ -230,8 +231,11 @@ def _sharpen_crossings(
             gap = evaluate_cubic(one, s) - evaluate_cubic(other, t)
             u, v = cubic_speed(one, s), cubic_speed(other, t)
             turn = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]
-            s = s - (gap[:, 0] * v[:, 1] - gap[:, 1] * v[:, 0]) / turn
-            t = t - (gap[:, 0] * u[:, 1] - gap[:, 1] * u[:, 0]) / turn
+            step_s = (gap[:, 0] * v[:, 1] - gap[:, 1] * v[:, 0]) / turn
+            step_t = (gap[:, 0] * u[:, 1] - gap[:, 1] * u[:, 0]) / turn
+            s, t = s - step_s, t - step_t
+            if not (np.maximum(np.abs(step_s), np.abs(step_t)) > _NEWTON_DONE).any():
+                break
         point, twin = evaluate_cubic(one, s), evaluate_cubic(other, t)
         meets = np.hypot(*(point - twin).T) < GRID_MM
         steep = np.abs(turn) / (np.hypot(*u.T) * np.hypot(*v.T))
