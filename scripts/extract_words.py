@@ -33,6 +33,7 @@ NOT_SHOWN = (
     "theme.py",
     "svg_styles.py",
     "pdf_worker.py",
+    "plain_data.py",
     "project.py",
     "desktop_entry.py",
     "cache.py",

@@ -22,9 +22,10 @@ from vivid_thimble.cli_words import in_words
 from vivid_thimble.core.cache import Cache, asset_key
 from vivid_thimble.core.drawing_stages import colour_shares, read_once, size_at, sized_drawing
 from vivid_thimble.core.errors import InputRefused, ThimbleError
-from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.files import read_file, write_atomically
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.formats.cut_file import cut_file
+from vivid_thimble.core.formats.limits import LARGEST_PICTURE_BYTES
 from vivid_thimble.core.formats.raster_read import Raster
 from vivid_thimble.core.formats.svg_shapes import MM_PER_UNIT
 from vivid_thimble.core.formats.svg_write import CutLayer
@@ -760,7 +761,7 @@ class _Opened:
 
 def _bytes_of(path: str) -> bytes:
     try:
-        return FilePath(path).read_bytes()
+        return read_file(path, LARGEST_PICTURE_BYTES)
     except OSError as error:
         raise InputRefused(f"{path} cannot be opened ({(error.strerror or '').lower()}): check the name.") from error
 

@@ -2,19 +2,27 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import pickle
+import stat
 from pathlib import Path as FilePath
 
+import msgspec
+import numpy as np
 import pytest
 import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from msgspec.structs import replace
+from shapely import Point
 
 from vivid_thimble.core import kept_results
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.demo import demo_assets, demo_job, hull_job, pennant_job
+from vivid_thimble.core.demo import DEMO_JOBS, demo_assets, hull_job, pennant_job
 from vivid_thimble.core.job import Job
 from vivid_thimble.core.kept_results import KeptResults
+from vivid_thimble.core.plain_data import NotPlainData, own_classes, packed, unpacked
 from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.results import ItemResult
 
@@ -25,7 +33,7 @@ def picks_of(result: ItemResult) -> list[tuple[str, tuple[float, float]]]:
     return [(pick.what, pick.at) for plan in result.weedings for pick in plan.picks]
 
 
-@pytest.mark.parametrize("job", [demo_job(), hull_job(), pennant_job()], ids=lambda job: job.name)
+@pytest.mark.parametrize("job", [make() for make in DEMO_JOBS.values()], ids=lambda job: job.name)
 def test_what_was_kept_comes_back_as_it_was_computed(job: Job, tmp_path: FilePath) -> None:
     result = evaluate(job, ASSETS, Cache())
     kept = KeptResults(tmp_path / "results")
@@ -39,6 +47,7 @@ def test_what_was_kept_comes_back_as_it_was_computed(job: Job, tmp_path: FilePat
         assert ours.inspection.thinnest_line == theirs.inspection.thinnest_line
     assert [e.key for la in found.layers for e in la.elements] == [e.key for la in result.layers for e in la.elements]
     assert picks_of(found) == picks_of(result)
+    assert packed(found) == packed(result)
 
 
 def test_another_job_finds_nothing(tmp_path: FilePath) -> None:
@@ -49,37 +58,70 @@ def test_another_job_finds_nothing(tmp_path: FilePath) -> None:
     assert kept.find(replace(job, name="Other hull numbers")) is None
 
 
-def pickled_call(module: str, name: str, argument: object) -> bytes:
-    """A pickle that calls what a module of ours has at hand."""
-    words = b"".join(b"\x8c" + bytes([len(word)]) + word.encode() for word in (module, name))
-    return b"\x80\x04" + words + b"\x93" + pickle.dumps(argument, protocol=4)[2:-1] + b"\x85R."
+def plain(value: object) -> bytes:
+    return msgspec.msgpack.encode(value)
 
 
-def test_a_file_that_would_run_something_is_not_read(tmp_path: FilePath) -> None:
+def test_a_file_that_is_no_result_is_not_read(tmp_path: FilePath) -> None:
     job = hull_job()
     kept = KeptResults(tmp_path)
     kept.keep(job, evaluate(job, {}, Cache()))
     (path,) = tmp_path.iterdir()
-    ran = tmp_path / "ran"
-
-    class Harmful:
-        def __reduce__(self) -> tuple[object, ...]:
-            return os.mkdir, (str(ran),)
-
-    reached = pickled_call("vivid_thimble.core.formats.pdf_read", "subprocess.Popen", ["mkdir", str(ran)])
-    imported = pickle.dumps(None).replace(b"N", b"cvivid_thimble.core.kept_results\nKeptResults\n(V%s\ntR" % b"x")
     whole = path.read_bytes()
+    deep: object = 1
+    for _ in range(400):
+        deep = [deep]
     for damaged in (
-        reached,
-        imported,
-        pickle.dumps(Harmful()),
+        pickle.dumps(os.mkdir),
         whole[: len(whole) // 2],
         b"",
-        pickle.dumps("no result"),
+        packed("no result"),
+        plain({"c": ["kept_results:KeptResults", [str(tmp_path)]]}),  # a class, but no value
+        plain({"c": ["results:ItemResult", [1, 2]]}),
+        plain({"c": ["results:ItemResult", [None] * 7]}) + b"more",
+        plain({"e": ["results:ItemResult", "item"]}),
+        plain({"a": ["|O", [1], b"12345678"]}),  # pointers
+        plain({"a": ["<f8", [2**40, 2**40], b""]}),
+        plain({"a": ["<f8", [3], b"12345678"]}),
+        plain({"&": 7}),
+        plain({"g": b"\x01\x06\x00\x00\x00\xff\xff\xff\xff"}),
+        plain(deep),
     ):
         path.write_bytes(damaged)
         assert kept.find(job) is None
-    assert not ran.exists()
+    path.write_bytes(whole)
+    assert kept.find(job) is not None
+
+
+def test_only_a_file_of_our_own_is_read(tmp_path: FilePath) -> None:
+    job = hull_job()
+    kept = KeptResults(tmp_path / "results")
+    kept.keep(job, evaluate(job, {}, Cache()))
+    (path,) = (tmp_path / "results").iterdir()
+    assert stat.S_IMODE(path.stat().st_mode) == 0o600 and stat.S_IMODE(path.parent.stat().st_mode) == 0o700
+    path.chmod(0o622)
+    assert kept.find(job) is None
+    path.chmod(0o600)
+    elsewhere = path.rename(tmp_path / "elsewhere")
+    path.symlink_to(elsewhere)
+    assert kept.find(job) is None
+    path.unlink()
+    os.mkfifo(path)
+    assert kept.find(job) is None
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.data())
+def test_damaged_bytes_give_a_value_or_nothing(data: st.DataObject) -> None:
+    values = (1, -2.5, "x", None, (True, b"y"), {"k": [1, 2]}, np.arange(6.0).reshape(2, 3), Point(3.0, 4.0))
+    good = packed(values)
+    back = unpacked(good, own_classes())
+    assert packed(back) == good and back[7] == values[7] and (back[6] == values[6]).all()
+    raw = bytearray(good)
+    for _ in range(data.draw(st.integers(1, 4))):
+        raw[data.draw(st.integers(0, len(raw) - 1))] = data.draw(st.integers(0, 255))
+    with contextlib.suppress(NotPlainData):
+        unpacked(bytes(raw[: data.draw(st.integers(0, len(raw)))]), own_classes())
 
 
 def test_what_is_computed_otherwise_now_takes_the_place_of_what_was_kept(tmp_path: FilePath) -> None:

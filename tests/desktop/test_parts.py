@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path as FilePath
 
 import numpy as np
 import pytest
 import shapely
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -23,13 +25,18 @@ from tests.desktop.conftest import Hand
 from tests.shapes import blobs, ring
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.films import DECAL_FILM
 from vivid_thimble.core.job import scaled_design
+from vivid_thimble.core.stock import Stock, StockFilm, load_stock, stock_bytes
 from vivid_thimble.desktop.evaluator import Evaluator
 from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.table.rulers import ruler_steps
 from vivid_thimble.desktop.theme import PALETTES
+from vivid_thimble.desktop.workshop import Workshop
+
+KEPT_STOCK = Stock().with_entry("films", StockFilm(film=replace(DECAL_FILM, name="Roll from the market")))
 
 
 def test_unsaved_work_is_found_again_after_a_crash(qtbot: QtBot, tmp_path: FilePath) -> None:
@@ -128,3 +135,22 @@ def test_nothing_is_wider_than_the_window_at_1280_by_800(hand: Hand) -> None:
         assert station.minimumSizeHint().width() <= hand.window.trays.width(), key
     assert hand.window.minimumSizeHint().width() <= 1280
     assert hand.window.minimumSizeHint().height() <= 800
+
+
+@pytest.mark.parametrize("kept", [b"{", stock_bytes(KEPT_STOCK).replace(b'"schema": 1', b'"schema": 99'), None])
+def test_a_list_that_cannot_be_read_is_set_aside_before_another_is_written(
+    tmp_path: FilePath, kept: bytes | None
+) -> None:
+    path = tmp_path / "stock.json"
+    if kept is None:
+        os.mkfifo(path)
+    else:
+        path.write_bytes(kept)
+    (tmp_path / "set-aside-1-stock.json").write_bytes(b"an earlier one")
+    workshop = Workshop(tmp_path)
+    assert workshop.trouble and workshop.own == Stock()
+    workshop.keep(KEPT_STOCK)
+    assert load_stock(tmp_path) == KEPT_STOCK
+    assert workshop.aside == tmp_path / "set-aside-2-stock.json" and not workshop.trouble
+    assert kept is None or workshop.aside.read_bytes() == kept
+    assert (tmp_path / "set-aside-1-stock.json").read_bytes() == b"an earlier one"

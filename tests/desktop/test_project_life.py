@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import os
+import stat
 import subprocess
 import sys
 import time
@@ -31,6 +32,7 @@ from vivid_thimble.desktop.preferences import Preferences, keep_preferences, kee
 from vivid_thimble.desktop.preferences_dialog import PreferencesDialog
 from vivid_thimble.desktop.printing import pages_for, print_result
 from vivid_thimble.desktop.recovery import Recovery
+from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.stations.stops import STATIONS
 from vivid_thimble.desktop.versions_dialog import VersionsDialog
 from vivid_thimble.desktop.workroom import Workroom, hand_over
@@ -313,9 +315,21 @@ def left_behind(folder: FilePath, *names: str) -> None:
 def test_journals_of_several_windows_of_a_run_that_was_killed_are_found(tmp_path: FilePath) -> None:
     folder = tmp_path / "recovery"
     left_behind(folder, "First window", "Second window")
-    save_project(folder / f"{os.getpid()}-7.thimble", new_job("Of this run"), {})
+    session, running = Session(), Recovery(folder, name="999999999-7")
+    session.start(new_job("Of a window that is open"), {}, saved=False)
+    running.job_changed(session)
+    assert running.write()
+    (folder / "dangling.thimble").symlink_to(folder / "nowhere")
+    (folder / "a folder.thimble").mkdir()
+    odd = folder / os.fsdecode(b"caf\xe9.thimble")
+    save_project(odd, new_job("Of an odd name"), {})
+    save_project(folder / f"{os.getpid()}-1.thimble", new_job("Of another run of this number"), {})
     found = Recovery(folder, name=f"{os.getpid()}-1").left_over()
-    assert [open_project(path)[0].name for path in found] == ["Second window", "First window"]
+    names = {open_project(path)[0].name for path in found}
+    assert names == {"Second window", "First window", "Of an odd name", "Of another run of this number"}
+    assert [open_project(path)[0].name for path in found[-2:]] == ["Second window", "First window"]
+    assert {stat.S_IMODE(path.stat().st_mode) for path in (folder, running._path)} == {0o700, 0o600}
+    session.stop()
 
 
 def test_a_recovered_job_is_kept_under_our_own_journal(hand: Hand, tmp_path: FilePath) -> None:

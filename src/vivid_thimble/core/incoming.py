@@ -12,7 +12,9 @@ from shapely import MultiPolygon, Polygon
 from vivid_thimble.core.cache import Cache, asset_key
 from vivid_thimble.core.drawing_stages import read_once
 from vivid_thimble.core.errors import DrawingNotReadable, InputRefused, NothingToDraw, PictureNotReadable
+from vivid_thimble.core.files import read_file, shown_name
 from vivid_thimble.core.formats.bundle import Bundle, Entry, contents, is_bundle, notes_in, unpacked
+from vivid_thimble.core.formats.limits import LARGEST_PICTURE_BYTES
 from vivid_thimble.core.formats.raster_read import ENDINGS as PICTURE_ENDINGS
 from vivid_thimble.core.formats.raster_read import is_picture
 from vivid_thimble.core.geometry.flatten import flatten
@@ -73,26 +75,27 @@ def open_file(path: FilePath, cache: Cache) -> OpenedDrawing | OpenedPicture | O
 
     Raises DrawingNotReadable, PictureNotReadable or NothingToDraw with one sentence.
     """
+    name = shown_name(path)
     try:
-        data = path.read_bytes()
+        data = read_file(path, LARGEST_PICTURE_BYTES)
     except OSError as error:
         why = (error.strerror or "").lower()
-        raise DrawingNotReadable(f"{path.name} cannot be opened ({why}): choose it again.") from error
+        raise DrawingNotReadable(f"{name} cannot be opened ({why}): choose it again.") from error
     if is_picture(data) or path.suffix.lower() in PICTURE_ENDINGS:
-        return open_picture(data, path.name, cache)
+        return open_picture(data, name, cache)
     if not is_bundle(data):
-        return open_drawing(data, path.name, cache)
-    bundle = contents(data, path.name)
+        return open_drawing(data, name, cache)
+    bundle = contents(data, name)
     opened = OpenedBundle(path, data, bundle, notes_in(data, bundle))
     drawings, fonts = bundle.of_kind("drawing"), bundle.of_kind("font")
     if not drawings and not fonts:
-        raise DrawingNotReadable(f"{path.name} holds no drawing and no font: unpack it and look inside.")
+        raise DrawingNotReadable(f"{name} holds no drawing and no font: unpack it and look inside.")
     return open_entry(opened, drawings[0], cache) if len(drawings) == 1 and not fonts else opened
 
 
 def open_entry(opened: OpenedBundle, entry: Entry, cache: Cache) -> OpenedDrawing | OpenedPicture:
     """One drawing out of a zip, with what the zip tells about its origin."""
-    name, notes = opened.path.name, opened.notes
+    name, notes = shown_name(opened.path), opened.notes
     found = open_drawing(unpacked(opened.data, entry.inside, name), entry.name, cache)
     provenance = Provenance(origin=name, licence=licence_in(notes), note=" ".join(notes.split())[:LONGEST_NOTE])
     says = f"{entry.name} was taken out of {name}."

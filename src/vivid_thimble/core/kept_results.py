@@ -1,27 +1,24 @@
 """Results of saved jobs, kept from one run of the program to the next: a job that is opened again is there at once.
 
-What was kept is shown while everything is computed anew; it never takes the place of that. A file holds one result
+What was kept is shown while everything is computed anew; it never takes the place of that. A file holds one result,
+data only (see ``plain_data``), that belongs to the user and that nobody else may write,
 under the content key of the job, which names its files by their contents, and of this very version of the program.
 """
 
 from __future__ import annotations
 
 import contextlib
-import io
 import os
-import pickle
-from dataclasses import is_dataclass
 from functools import cache
 from pathlib import Path as FilePath
-from typing import TYPE_CHECKING, Any
-
-from msgspec import Struct
+from typing import TYPE_CHECKING
 
 from vivid_thimble import __version__
 from vivid_thimble.core.cache import content_key, vertices_in
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.files import private_folder, read_file, write_atomically
 from vivid_thimble.core.job import Job, plain
+from vivid_thimble.core.plain_data import NotPlainData, own_classes, packed, unpacked
 
 if TYPE_CHECKING:  # it brings all that a result is made of
     from vivid_thimble.core.results import ItemResult
@@ -30,18 +27,7 @@ ENDING = ".result"
 MOST_KEPT = 24
 MOST_VERTICES = 150_000
 """Larger ones would hold up the window while they are written."""
-OURS = "vivid_thimble.core."
-NEEDED = {
-    ("msgspec._utils", "rebuild"),
-    ("numpy", "dtype"),
-    ("numpy", "ndarray"),
-    ("numpy._core.multiarray", "_reconstruct"),
-    ("numpy._core.multiarray", "scalar"),
-    ("numpy._core.numeric", "_frombuffer"),
-    ("shapely.io", "from_wkb"),
-    ("shapely.strtree", "STRtree"),
-}
-"""What results are put together by, apart from our own values; a file that asks for anything else is not read."""
+LARGEST_BYTES = 48_000_000
 
 
 class KeptResults:
@@ -53,25 +39,25 @@ class KeptResults:
     def find(self, job: Job) -> ItemResult | None:
         """What was kept for this job; None when there is nothing, or nothing that can be read."""
         path = self._path(job)
-        try:
-            found = _Reader(io.BytesIO(path.read_bytes())).load()
-            os.utime(path)
-        except Exception:  # a damaged file can raise whatever it likes
-            return None
-        from vivid_thimble.core.results import ItemResult
+        from vivid_thimble.core.results import ItemResult  # also that its classes are known
 
+        try:
+            found = unpacked(read_file(path, LARGEST_BYTES, private=True), own_classes())
+            os.utime(path)
+        except Exception:  # our own values may refuse what a damaged file puts into them
+            return None
         return found if isinstance(found, ItemResult) else None
 
     def keep(self, job: Job, result: ItemResult) -> None:
         """Keep a result; the ones that were not looked at for longest are thrown out."""
         if sum(vertices_in(layer.kept) + vertices_in(layer.parts) for layer in result.layers) > MOST_VERTICES:
             return
-        with contextlib.suppress(OSError, ThimbleError):
-            self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        with contextlib.suppress(OSError, ThimbleError, NotPlainData):
+            private_folder(self.folder)
             path = self._path(job)
-            data = pickle.dumps(result, protocol=5)
-            if not path.exists() or path.read_bytes() != data:  # other fonts may be installed by now
-                write_atomically(path, data)
+            data = packed(result)
+            if len(data) <= LARGEST_BYTES and not _holds(path, data):  # other fonts may be installed by now
+                write_atomically(path, data, private=True)
             for old in sorted(self.folder.glob(f"*{ENDING}"), key=_used, reverse=True)[MOST_KEPT:]:
                 old.unlink(missing_ok=True)
 
@@ -79,18 +65,11 @@ class KeptResults:
         return self.folder / f"{content_key(_program(), plain(job))}{ENDING}"
 
 
-class _Reader(pickle.Unpickler):
-    """Makes our own values, arrays and shapes, and calls nothing else."""
-
-    def find_class(self, module: str, name: str) -> Any:
-        if (module, name) in NEEDED:
-            return super().find_class(module, name)
-        if module.startswith(OURS) and "." not in name:
-            found = super().find_class(module, name)
-            is_value = is_dataclass(found) or (isinstance(found, type) and issubclass(found, Struct))
-            if is_value and found.__module__ == module:  # and not what a module of ours has imported
-                return found
-        raise pickle.UnpicklingError(f"{module}.{name} is no part of a result")
+def _holds(path: FilePath, data: bytes) -> bool:
+    try:
+        return read_file(path, len(data), private=True) == data
+    except OSError:
+        return False
 
 
 @cache

@@ -24,7 +24,7 @@ from pathlib import Path as FilePath
 import msgspec
 
 from vivid_thimble.core.errors import ProjectNotReadable, ThimbleError
-from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.files import read_file, shown_name, write_atomically
 from vivid_thimble.core.job import Job, all_elements, letters_key, words_of
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.lettering import Words, letters_to_json, shape_words
@@ -47,7 +47,7 @@ def project_bytes(job: Job, assets: Mapping[str, bytes]) -> bytes:
     recipe = {"format": FORMAT, "schema": SCHEMA, "job": msgspec.to_builtins(job)}
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        _add(archive, "recipe.json", json.dumps(recipe, indent=1, ensure_ascii=False).encode())
+        _add(archive, "recipe.json", json.dumps(recipe, indent=1, ensure_ascii=False).encode("utf-8", "replace"))
         for key, data in sorted(_assets_in_use(job, assets).items()):
             _add(archive, f"assets/{key}", data)
     return out.getvalue()
@@ -55,9 +55,9 @@ def project_bytes(job: Job, assets: Mapping[str, bytes]) -> bytes:
 
 def open_project(path: str | os.PathLike[str]) -> tuple[Job, dict[str, bytes]]:
     """The job and its assets; raises ProjectNotReadable with one sentence."""
-    name = FilePath(path).name
+    name = shown_name(FilePath(path))
     try:
-        data = FilePath(path).read_bytes()
+        data = read_file(path, LARGEST_PROJECT_BYTES)
     except OSError as error:
         raise ProjectNotReadable(
             f"{name} cannot be opened ({(error.strerror or 'unknown').lower()}): check that it is still there."

@@ -10,6 +10,7 @@ from pathlib import Path as FilePath
 from msgspec.structs import replace
 
 from vivid_thimble.core.errors import InputRefused
+from vivid_thimble.core.files import read_file
 from vivid_thimble.core.job import (
     Element,
     Item,
@@ -66,7 +67,7 @@ def names_in_file(path: FilePath) -> list[str]:
     Raises InputRefused with one sentence.
     """
     try:
-        data = path.read_bytes()
+        data = read_file(path, LARGEST_LIST_BYTES)
     except OSError as error:
         raise InputRefused(
             f"{path.name} cannot be opened ({(error.strerror or '').lower()}): choose it again."

@@ -9,6 +9,7 @@ History of the file's schema: 1 films, carriers, machines, inks, things.
 from __future__ import annotations
 
 import json
+import os
 from collections.abc import Sequence
 from pathlib import Path as FilePath
 from typing import Any, ClassVar, Literal, get_args
@@ -19,7 +20,7 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.blanks.kinds import Blank
 from vivid_thimble.core.errors import InputRefused
-from vivid_thimble.core.files import make_folder, write_atomically
+from vivid_thimble.core.files import make_folder, read_file, write_atomically
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.job import FILMS_FOR, Item, Method
 from vivid_thimble.core.layout.carriers import MAT, ROLL, Carrier
@@ -322,7 +323,7 @@ def load_stock(folder: FilePath) -> Stock:
     """The user's own entries; none when there is no file yet. Raises InputRefused when it cannot be read."""
     path = folder / FILE_NAME
     try:
-        data = path.read_bytes()
+        data = read_file(path, LARGEST_FILE_BYTES)
     except FileNotFoundError:
         return Stock()
     except OSError as error:
@@ -330,6 +331,25 @@ def load_stock(folder: FilePath) -> Stock:
             f"{path} cannot be read ({(error.strerror or '').lower()}): own materials are left out."
         ) from error
     return read_stock(data, FILE_NAME)
+
+
+def set_aside(folder: FilePath) -> FilePath | None:
+    """Give a list that could not be read another name, so that nothing is written over it; None when there is none.
+
+    Raises InputRefused when it stays where it is.
+    """
+    path = folder / FILE_NAME
+    if not os.path.lexists(path):
+        return None
+    k, aside = 1, path.with_name(f"set-aside-1-{FILE_NAME}")
+    while os.path.lexists(aside):
+        k += 1
+        aside = path.with_name(f"set-aside-{k}-{FILE_NAME}")
+    try:
+        return path.rename(aside)
+    except OSError as error:
+        why = (error.strerror or "").lower()
+        raise InputRefused(f"{path} cannot be set aside ({why}): move it away by hand; nothing is changed.") from error
 
 
 def save_stock(folder: FilePath, stock: Stock) -> None:

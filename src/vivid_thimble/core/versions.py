@@ -5,15 +5,19 @@ from __future__ import annotations
 import calendar
 import contextlib
 import hashlib
+import os
+import re
 import time
 from dataclasses import dataclass
 from pathlib import Path as FilePath
 
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.files import private_folder, write_atomically
 from vivid_thimble.core.project import ENDING
 
 STAMP = "%Y%m%d-%H%M%S"
+_NAME = re.compile(r"(?:(\d{6,})-)?(\d{8}-\d{6})(?:-\d+)?" + re.escape(ENDING))
+"""A number, and when it had been saved; the clock may have been set back meanwhile. The first ones had no number."""
 
 
 @dataclass(frozen=True)
@@ -33,32 +37,40 @@ def keep_version(path: FilePath, folder: FilePath, most: int) -> None:
         return
     with contextlib.suppress(OSError, ThimbleError):
         place = _place_of(path, folder)
-        place.mkdir(parents=True, exist_ok=True)
+        private_folder(place)
         stamp = time.strftime(STAMP, time.gmtime(path.stat().st_mtime))
         data = path.read_bytes()
-        known = sorted(place.glob(f"*{ENDING}"))
+        known = _kept_in(place)
         if not known or known[-1].read_bytes() != data:
-            write_atomically(_free(place, stamp), data)
-        for old in sorted(place.glob(f"*{ENDING}"))[:-most]:
+            number = _number_of(known[-1]) + 1 if known else 1
+            write_atomically(place / f"{number:06d}-{stamp}{ENDING}", data, private=True)
+        for old in _kept_in(place)[:-most]:
             old.unlink()
 
 
 def versions_of(path: FilePath, folder: FilePath) -> list[KeptVersion]:
     """The earlier versions of a job, the newest first."""
     found = []
-    for one in _place_of(path, folder).glob(f"*{ENDING}"):
+    for one in reversed(_kept_in(_place_of(path, folder))):
         with contextlib.suppress(ValueError):
-            when = time.strptime(one.name[:15], STAMP)
+            when = time.strptime(_NAME.sub(r"\2", one.name), STAMP)
             found.append(KeptVersion(one, float(calendar.timegm(when))))
-    return sorted(found, key=lambda kept: kept.path.name, reverse=True)
+    return found
 
 
 def _place_of(path: FilePath, folder: FilePath) -> FilePath:
     """One folder a file, named so that a person can find it."""
-    digest = hashlib.sha256(str(path.absolute()).encode()).hexdigest()[:12]
+    digest = hashlib.sha256(os.fsencode(path.absolute())).hexdigest()[:12]
     return folder / f"{path.stem[:40]}-{digest}"
 
 
-def _free(place: FilePath, stamp: str) -> FilePath:
-    names = [f"{stamp}{ENDING}", *(f"{stamp}-{k}{ENDING}" for k in range(2, 100))]
-    return next(place / name for name in names if not (place / name).exists())
+def _kept_in(place: FilePath) -> list[FilePath]:
+    """The versions of one file in the order in which they were kept."""
+    return sorted(
+        (p for p in place.glob(f"*{ENDING}") if _NAME.fullmatch(p.name)), key=lambda p: (_number_of(p), p.name)
+    )
+
+
+def _number_of(path: FilePath) -> int:
+    found = _NAME.fullmatch(path.name)
+    return int(found[1]) if found is not None and found[1] else 0

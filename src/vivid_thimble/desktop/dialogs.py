@@ -12,6 +12,8 @@ from PySide6.QtWidgets import QDialog, QFileDialog
 
 from vivid_thimble.core.cache import asset_key
 from vivid_thimble.core.errors import InputRefused
+from vivid_thimble.core.files import read_file
+from vivid_thimble.core.formats.limits import LARGEST_PICTURE_BYTES
 from vivid_thimble.core.job import Item, Photo, with_item
 from vivid_thimble.desktop.item_photo import picture_of
 from vivid_thimble.desktop.stations.stops import STATIONS
@@ -139,7 +141,7 @@ class Dialogs(QObject):
 
         def read() -> tuple[bytes, QImage]:
             try:
-                data = path.read_bytes()
+                data = read_file(path, LARGEST_PICTURE_BYTES)
             except OSError as error:
                 reason = (error.strerror or "unknown").lower()
                 raise InputRefused(f"{path.name} cannot be read ({reason}): check that it is still there.") from error

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
 
 from vivid_thimble.core.demo import DEMO_JOBS, demo_assets, demo_job
 from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.files import shown_name
 from vivid_thimble.core.job import Job, all_elements, new_job, with_item
 from vivid_thimble.core.project import ENDING, open_project
 from vivid_thimble.core.stock import Thing
@@ -177,7 +178,18 @@ class JobFiles(QObject):
         name, _ = QFileDialog.getSaveFileName(self.window, tr("Save the job"), str(usual), tr(f"Jobs (*{ENDING})"))
         if not name:
             return False
-        return self.save_to(FilePath(name if name.endswith(ENDING) else f"{name}{ENDING}"))
+        if name.endswith(ENDING):
+            return self.save_to(FilePath(name))
+        path = FilePath(f"{name}{ENDING}")  # the dialog asked about the name without ending
+        return (not path.exists() or self._may_replace(path)) and self.save_to(path)
+
+    def _may_replace(self, path: FilePath) -> bool:
+        question = tr(f"{shown_name(path)} is there already. Write over it?")
+        box = QMessageBox(QMessageBox.Icon.NoIcon, tr("Save the job"), question, parent=self.window)
+        over = box.addButton(tr("Write over it"), QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton(tr("Cancel"), QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        return box.clickedButton() is over
 
     def save_to(self, path: FilePath, *, whatever: bool = False) -> bool:
         """Write the job; a file that another program wrote meanwhile is only replaced when ``whatever`` is said."""

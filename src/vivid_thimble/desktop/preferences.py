@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Literal, get_args
 
@@ -95,7 +96,7 @@ def _number(value: object, usual: float) -> float:
         number = float(str(value))
     except ValueError:
         return usual
-    return number if number == number else usual  # not a number is no preference
+    return number if math.isfinite(number) else usual
 
 
 def keep_window_place(geometry: bytes) -> None:

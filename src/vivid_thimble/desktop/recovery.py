@@ -3,21 +3,22 @@
 from __future__ import annotations
 
 import contextlib
+import fcntl
 import logging
 import os
+import stat
 from collections.abc import Sequence
 from pathlib import Path as FilePath
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.files import private_folder, write_atomically
 from vivid_thimble.core.project import ENDING, project_bytes
 from vivid_thimble.desktop.session import Session
 
 log = logging.getLogger(__name__)
 WRITE_AFTER_MS = 1500
-THROWN = ".thrown-away"
+THROWN, LOCK = ".thrown-away", ".lock"
 
 
 class Recovery(QObject):
@@ -27,10 +28,11 @@ class Recovery(QObject):
     """A sentence, once, when the job cannot be kept safe for a crash."""
 
     def __init__(self, folder: FilePath, parent: QObject | None = None, name: str = "") -> None:
-        """``name``: of the journal, beginning with the number of the process; another window has another one."""
+        """``name``: of the journal; another window has another one."""
         super().__init__(parent)
         self._folder = folder
-        self._path = folder / f"{name or os.getpid()}{ENDING}"
+        self._path = _free(folder, name or str(os.getpid()))
+        self._lock: int | None = None
         self._told = False
         self._session: Session | None = None
         self._timer = QTimer(self)
@@ -39,10 +41,16 @@ class Recovery(QObject):
 
     def left_over(self) -> list[FilePath]:
         """The journals of runs that did not end well, the newest first."""
-        if not self._folder.is_dir():
-            return []
-        orphans = [p for p in self._folder.glob(f"*{ENDING}") if p != self._path and not _is_running(p.stem)]
-        return sorted(orphans, key=lambda p: p.stat().st_mtime, reverse=True)
+        written = []
+        try:
+            for path in self._folder.glob(f"*{ENDING}"):
+                with contextlib.suppress(OSError):  # a dangling link, or another run was faster
+                    facts = path.lstat()
+                    if stat.S_ISREG(facts.st_mode) and path != self._path and not _is_in_use(path):
+                        written.append((facts.st_mtime, path))
+        except OSError as error:
+            log.info("the recovery journals could not be listed: %s", error)
+        return [path for _, path in sorted(written, reverse=True)]
 
     def take_over(self, path: FilePath) -> None:
         """The job of another run's journal is open now: it goes when ours is written."""
@@ -62,9 +70,10 @@ class Recovery(QObject):
         if self._session is None or self._session.is_saved:
             return False
         try:
-            self._folder.mkdir(parents=True, exist_ok=True)
-            write_atomically(self._path, project_bytes(self._session.job, self._session.assets))
-        except (OSError, ThimbleError) as error:
+            private_folder(self._folder)
+            self._lock = self._lock or _locked(self._path)
+            write_atomically(self._path, project_bytes(self._session.job, self._session.assets), private=True)
+        except Exception as error:  # whatever goes wrong here, work goes on
             log.info("the recovery journal could not be written: %s", error)
             if not self._told:
                 self._told = True
@@ -76,10 +85,14 @@ class Recovery(QObject):
         """The job is safe elsewhere: the journal goes."""
         self._timer.stop()
         self.discard(self._path)
+        if self._lock is not None:
+            os.close(self._lock)
+            self._lock = None
 
     def discard(self, path: FilePath) -> None:
-        with contextlib.suppress(OSError):
-            path.unlink()
+        for one in (path, path.with_suffix(LOCK)):
+            with contextlib.suppress(OSError):
+                one.unlink()
 
     def throw_away(self, paths: Sequence[FilePath]) -> list[FilePath]:
         """Journals that nobody wants are not offered any more. They can be brought back until the next ones go.
@@ -94,14 +107,36 @@ class Recovery(QObject):
         return [path.replace(path.with_suffix(ENDING)) for path in thrown]
 
 
-def _is_running(stem: str) -> bool:
-    number = stem.partition("-")[0]
-    if not number.isdigit():
+def _free(folder: FilePath, stem: str) -> FilePath:
+    """A journal's path that no run has used and left: numbers of processes come again."""
+    path, k = folder / f"{stem}{ENDING}", 1
+    while os.path.lexists(path):
+        k += 1
+        path = folder / f"{stem}-again-{k}{ENDING}"
+    return path
+
+
+def _locked(journal: FilePath) -> int | None:
+    """A lock beside a journal that lasts as long as this run, whatever becomes of it; None where there are no locks."""
+    handle = os.open(journal.with_suffix(LOCK), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC | os.O_NOFOLLOW, 0o600)
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        os.close(handle)
+        return None
+    return handle
+
+
+def _is_in_use(journal: FilePath) -> bool:
+    """Whether the run that writes a journal still runs."""
+    try:
+        handle = os.open(journal.with_suffix(LOCK), os.O_RDWR | os.O_CLOEXEC | os.O_NOFOLLOW | os.O_NONBLOCK)
+    except OSError:
         return False
     try:
-        os.kill(int(number), 0)
-    except ProcessLookupError:
-        return False
-    except PermissionError:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
         return True
-    return True
+    finally:
+        os.close(handle)
+    return False

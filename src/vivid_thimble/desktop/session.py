@@ -18,14 +18,15 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
-from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.cache import Cache, asset_key
 from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.files import read_file
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.folders import results_folder, settings_folder, versions_folder
 from vivid_thimble.core.job import Element, Item, Job, elements_of, new_job, scaled_design
 from vivid_thimble.core.kept_results import KeptResults
 from vivid_thimble.core.pauses import Stopped, watched
-from vivid_thimble.core.project import open_project, save_project
+from vivid_thimble.core.project import LARGEST_PROJECT_BYTES, open_project, save_project
 from vivid_thimble.core.stock import films_for
 from vivid_thimble.core.versions import keep_version
 from vivid_thimble.desktop.clean_sizes import CleanSizes
@@ -78,8 +79,8 @@ class Session(QObject):
         self._merge: tuple[str, float] = ("", 0.0)
         self.assets: dict[str, bytes] = {}
         self.path: FilePath | None = None
-        self._on_disk: tuple[int, int] | None = None
-        """When the file was last written and how large it was, as this window knows it."""
+        self._on_disk: str | None = None
+        """The digest of the file's content, as this window knows it."""
         self.versions_kept = 20
         self.result: ItemResult | None = None
         self._result_of: Job | None = None
@@ -473,11 +474,11 @@ def _same_sizes(job: Job, other: Job) -> bool:
     )
 
 
-def _stamp_of(path: FilePath | None) -> tuple[int, int] | None:
+def _stamp_of(path: FilePath | None) -> str | None:
+    """Tells a file's content from any other; time and size may be alike."""
     if path is None:
         return None
     try:
-        told = path.stat()
+        return asset_key(read_file(path, LARGEST_PROJECT_BYTES))
     except OSError:
         return None
-    return told.st_mtime_ns, told.st_size

@@ -28,10 +28,11 @@ from PySide6.QtWidgets import (
 )
 
 from vivid_thimble.core.errors import InputRefused, ThimbleError
-from vivid_thimble.core.files import write_atomically
+from vivid_thimble.core.files import read_file, write_atomically
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.core.stock import (
+    LARGEST_FILE_BYTES,
     SHIPPED,
     TYPES,
     Entry,
@@ -371,12 +372,15 @@ class StockDialog(QuietDialog):
         self._keep(own, f"{changed.name} is kept as yours.")
 
     def _keep(self, own: Stock, sentence: str) -> None:
+        unread = bool(self.workshop.trouble)
         try:
             self.workshop.keep(own)
         except ThimbleError as error:
             self._tell(str(error), wrong=True)
             return
         self._tell(sentence, wrong=False)
+        if unread and self.workshop.aside is not None:
+            self._tell(f"The list that could not be read was set aside as {self.workshop.aside}.", wrong=True)
 
     def _copy(self) -> None:
         entry = self.entry or _blank_entry(self.shelf)
@@ -412,7 +416,7 @@ class StockDialog(QuietDialog):
 
     def import_from(self, path: FilePath) -> None:
         try:
-            data = path.read_bytes()
+            data = read_file(path, LARGEST_FILE_BYTES)
             own, added, replaced = taken_over(self.workshop.own, read_stock(data, path.name))
         except OSError as error:
             reason = (error.strerror or "unknown").lower()

@@ -7,7 +7,7 @@ from pathlib import Path as FilePath
 from PySide6.QtCore import QObject, Signal
 
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.stock import Stock, load_stock, save_stock, together
+from vivid_thimble.core.stock import Stock, load_stock, save_stock, set_aside, together
 
 
 class Workshop(QObject):
@@ -19,7 +19,9 @@ class Workshop(QObject):
         super().__init__(parent)
         self._folder = folder
         self.trouble = ""
-        """Why the own entries could not be read; they are not overwritten then."""
+        """Why the own entries could not be read; their file is set aside before others are written."""
+        self.aside: FilePath | None = None
+        """Where it lies then."""
         try:
             self.own = load_stock(folder)
         except ThimbleError as error:
@@ -28,6 +30,8 @@ class Workshop(QObject):
 
     def keep(self, own: Stock) -> None:
         """Take other own entries and write them. Raises InputRefused when they cannot be written: nothing changes."""
+        if self.trouble:
+            self.aside = set_aside(self._folder)
         save_stock(self._folder, own)
         self.own, self.stock, self.trouble = own, together(own), ""
         self.changed.emit()

@@ -65,3 +65,14 @@ def test_bombs_and_things_that_are_no_zip_are_refused(tmp_path: FilePath, monkey
     with pytest.raises(FontNotUsable, match="cannot be unpacked"):
         unpack_fonts(other, tmp_path / "own")
     assert not (tmp_path / "own").exists()
+
+
+def test_a_second_zip_leaves_the_fonts_of_the_first_as_they_are(tmp_path: FilePath) -> None:
+    own = tmp_path / "own"
+    (first,), _ = unpack_fonts(bundle(tmp_path, {"good.otf": FONT}), own)
+    other = FONT + b"\0"
+    (second,), refused = unpack_fonts(bundle(tmp_path, {"good.otf": other, "good 2.otf": b"\0\1\0\0 nothing"}), own)
+    assert (first, second) == (f"file:{own / 'good.otf'}", f"file:{own / 'good 2.otf'}") and len(refused) == 1
+    assert [(own / name).read_bytes() for name in ("good.otf", "good 2.otf")] == [FONT, other]
+    again, _ = unpack_fonts(bundle(tmp_path, {"good.otf": FONT}), own)
+    assert again == [first] and len(list(own.iterdir())) == 2

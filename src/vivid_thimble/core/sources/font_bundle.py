@@ -6,12 +6,14 @@ bundles that unpack to more than a sane size are refused before they are unpacke
 
 from __future__ import annotations
 
+import contextlib
+import os
 import zipfile
 from collections.abc import Iterator
 from pathlib import Path as FilePath
 
 from vivid_thimble.core.errors import FontNotUsable
-from vivid_thimble.core.files import name_in_zip, write_atomically
+from vivid_thimble.core.files import name_in_zip, read_file, write_atomically
 from vivid_thimble.core.sources.fonts import FONT_ENDINGS, forget_installed, load_face
 
 MOST_FONTS = 300
@@ -27,14 +29,17 @@ def unpack_fonts(bundle: FilePath, into: FilePath) -> tuple[list[str], list[str]
     try:
         with zipfile.ZipFile(bundle) as archive:
             for entry in _font_entries(archive, bundle.name):
-                path = into / name_in_zip(entry)
-                into.mkdir(parents=True, exist_ok=True)
-                write_atomically(path, archive.read(entry))
+                data = archive.read(entry)
+                path, is_new = _place_for(into, name_in_zip(entry), data)
+                if is_new:
+                    into.mkdir(parents=True, exist_ok=True)
+                    write_atomically(path, data)
                 reference = f"file:{path}"
                 try:
                     load_face(reference)
                 except FontNotUsable as error:
-                    path.unlink()
+                    if is_new:
+                        path.unlink()
                     refused.append(str(error))
                 else:
                     kept.append(reference)
@@ -44,6 +49,18 @@ def unpack_fonts(bundle: FilePath, into: FilePath) -> tuple[list[str], list[str]
         raise FontNotUsable(f"{bundle.name} holds no font that can be used: choose another.")
     forget_installed()
     return kept, refused
+
+
+def _place_for(into: FilePath, name: str, data: bytes) -> tuple[FilePath, bool]:
+    """Where a font goes, and whether it is not there yet: no font of that name is ever written over."""
+    path, k = into / name, 1
+    while os.path.lexists(path):
+        with contextlib.suppress(OSError):
+            if read_file(path, len(data)) == data:
+                return path, False
+        k += 1
+        path = into / f"{FilePath(name).stem} {k}{FilePath(name).suffix}"
+    return path, True
 
 
 def _font_entries(archive: zipfile.ZipFile, name: str) -> Iterator[zipfile.ZipInfo]:

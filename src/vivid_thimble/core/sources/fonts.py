@@ -17,6 +17,7 @@ from pathlib import Path as FilePath
 import uharfbuzz as hb
 
 from vivid_thimble.core.errors import FontNotUsable
+from vivid_thimble.core.files import clean_text, read_file
 from vivid_thimble.core.folders import own_fonts_folder
 
 BUNDLED: dict[str, str] = {
@@ -215,8 +216,10 @@ def _face_of_file(path: str, title: str) -> Face:
     try:
         facts = FilePath(path).stat()
         size, stamp = facts.st_size, facts.st_mtime_ns
-    except OSError as error:
+    except (OSError, ValueError) as error:  # a name with a zero in it raises the latter
         raise FontNotUsable(f"The font file {path} cannot be opened: check that it is still there.") from error
+    if path != clean_text(path):
+        raise FontNotUsable(f"The name of the font file {clean_text(path)} is no text: rename it, and choose it again.")
     if size > LARGEST_FONT_BYTES:
         raise FontNotUsable(f"The font file {path} is larger than 100 MB: choose another.")
     return _cached_file(path, title, size, stamp)
@@ -225,9 +228,10 @@ def _face_of_file(path: str, title: str) -> Face:
 @lru_cache(maxsize=64)
 def _cached_file(path: str, title: str, size: int, stamp: int) -> Face:
     try:
-        data = FilePath(path).read_bytes()
+        data = read_file(path, LARGEST_FONT_BYTES)
     except OSError as error:
-        raise FontNotUsable(f"The font file {path} cannot be read: check its permissions.") from error
+        why = (error.strerror or "").lower()
+        raise FontNotUsable(f"The font file {path} cannot be read ({why}): choose another.") from error
     return _face_from_bytes(data, title, f"file:{path}:{size}:{stamp}")
 
 
