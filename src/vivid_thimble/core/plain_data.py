@@ -60,7 +60,11 @@ def own_classes() -> dict[str, type]:
 
 
 def _is_value_class(one: type) -> bool:
-    return is_dataclass(one) or issubclass(one, (msgspec.Struct, Enum))
+    return is_dataclass(one) or issubclass(one, (msgspec.Struct, Enum)) or _is_named_tuple(one)
+
+
+def _is_named_tuple(one: type) -> bool:
+    return issubclass(one, tuple) and hasattr(one, "_fields")
 
 
 def _name(one: type) -> str:
@@ -70,6 +74,8 @@ def _name(one: type) -> str:
 def _field_names(one: type) -> tuple[str, ...]:
     if issubclass(one, msgspec.Struct):
         return one.__struct_fields__
+    if _is_named_tuple(one):
+        return tuple(one._fields)  # type: ignore[attr-defined]
     return tuple(field.name for field in fields(one) if field.init)  # type: ignore[arg-type]
 
 

@@ -13,6 +13,7 @@ from PySide6.QtGui import QFont, QFontDatabase, QIcon, QPixmap
 from PySide6.QtWidgets import QApplication
 
 from vivid_thimble.core.demo import demo_job, transom_assets
+from vivid_thimble.core.strangers.ask import warm_up
 from vivid_thimble.desktop.preferences import read_preferences
 from vivid_thimble.desktop.theme import IN_USE, PALETTES, Palette
 from vivid_thimble.desktop.tidier import Tidier
@@ -75,6 +76,7 @@ def run_window(files: Sequence[str], *, demo: bool) -> int:
     window.files.open_files([FilePath(name) for name in files])
     sys.setswitchinterval(TURN_S)
     QTimer.singleShot(STANDS_MS, lambda: Tidier(workroom.is_busy, app))
+    QTimer.singleShot(STANDS_MS, warm_up)
     signal.signal(signal.SIGINT, lambda *_: app.quit())
     ticker = QTimer()
     ticker.timeout.connect(lambda: None)  # lets Python see the signal

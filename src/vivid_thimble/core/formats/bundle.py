@@ -1,7 +1,7 @@
 """What is inside a downloaded zip, and which of its files is the best one to cut from.
 
-Nothing is written to disk: entries are read into memory one at a time, within bounds, and known by their plain
-names only, so neither a path that leads elsewhere nor a bomb does any harm.
+Nothing is written to disk: entries are read into memory one at a time, within bounds, by a process with limits, and
+known by their plain names only, so neither a path that leads elsewhere nor a bomb does any harm.
 """
 
 from __future__ import annotations
@@ -17,6 +17,7 @@ from vivid_thimble.core.errors import DrawingNotReadable
 from vivid_thimble.core.files import name_in_zip, plain_name
 from vivid_thimble.core.formats.limits import LARGEST_FILE_BYTES
 from vivid_thimble.core.sources.fonts import FONT_ENDINGS
+from vivid_thimble.core.strangers.ask import read_within_limits
 
 Kind = Literal["drawing", "picture", "font", "project", "notes", "other"]
 DRAWING_ENDINGS = (".svg", ".svgz", ".pdf", ".dxf")
@@ -62,6 +63,31 @@ def is_bundle(data: bytes) -> bool:
 
 def contents(data: bytes, name: str = "The zip") -> Bundle:
     """The files of a zip in the order of their names; raises DrawingNotReadable with one sentence."""
+    found: Bundle = read_within_limits("contents", data, name, refusal=DrawingNotReadable, name=name)
+    return found
+
+
+def unpacked(data: bytes, inside: str, name: str = "The zip") -> bytes:
+    """The bytes of one entry; raises DrawingNotReadable when it is locked, damaged or a bomb."""
+    found: bytes = read_within_limits("unpacked", data, inside, name, refusal=DrawingNotReadable, name=name)
+    return found
+
+
+def notes_in(data: bytes, bundle: Bundle) -> str:
+    """The beginning of the first notes in a zip, such as its licence; empty when there are none that can be read."""
+    inside = [entry.inside for entry in bundle.of_kind("notes") if entry.name.lower().endswith((".txt", ".md"))]
+    if not inside:
+        return ""
+    name = bundle.name
+    try:
+        found: str = read_within_limits("notes", data, inside, name, refusal=DrawingNotReadable, name=name)
+    except DrawingNotReadable:
+        return ""
+    return found
+
+
+def contents_here(data: bytes, name: str) -> Bundle:
+    """``contents`` in this process."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             listed = archive.infolist()
@@ -76,8 +102,8 @@ def contents(data: bytes, name: str = "The zip") -> Bundle:
     return Bundle(name, tuple(sorted(entries, key=lambda entry: entry.name.casefold())))
 
 
-def unpacked(data: bytes, inside: str, name: str = "The zip") -> bytes:
-    """The bytes of one entry; raises DrawingNotReadable when it is locked, damaged or a bomb."""
+def unpacked_here(data: bytes, inside: str, name: str) -> bytes:
+    """``unpacked`` in this process."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             info = archive.getinfo(inside)
@@ -95,14 +121,13 @@ def unpacked(data: bytes, inside: str, name: str = "The zip") -> bytes:
         raise DrawingNotReadable(f"{name} is a damaged zip: download it again.") from error
 
 
-def notes_in(data: bytes, bundle: Bundle) -> str:
-    """The beginning of the first notes in a zip, such as its licence; empty when there are none that can be read."""
-    for entry in bundle.of_kind("notes"):
-        if entry.name.lower().endswith((".txt", ".md")):
-            try:
-                return unpacked(data, entry.inside, bundle.name)[:LONGEST_NOTES].decode("utf-8", "replace").strip()
-            except DrawingNotReadable:
-                continue
+def notes_here(data: bytes, inside: list[str], name: str) -> str:
+    """The first of some entries that can be read, in this process."""
+    for one in inside:
+        try:
+            return unpacked_here(data, one, name)[:LONGEST_NOTES].decode("utf-8", "replace").strip()
+        except DrawingNotReadable:
+            continue
     return ""
 
 

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from vivid_thimble.core.errors import PictureNotReadable
 from vivid_thimble.core.formats.limits import LARGEST_PICTURE_BYTES, MOST_PIXELS
+from vivid_thimble.core.strangers.ask import read_within_limits
 
 if TYPE_CHECKING:
     from PIL import Image
@@ -49,13 +50,19 @@ def is_picture(data: bytes) -> bool:
 
 
 def read_picture(data: bytes, name: str) -> Raster:
-    """Raises PictureNotReadable with one sentence."""
-    from PIL import Image, ImageOps  # here: they delay the first paint
-
+    """Raises PictureNotReadable with one sentence. A process with limits reads it."""
     if len(data) > LARGEST_PICTURE_BYTES:
         raise PictureNotReadable(
             f"{name} is larger than {LARGEST_PICTURE_BYTES // 1_000_000} MB: save it smaller, or as a JPEG."
         )
+    found: Raster = read_within_limits("picture", data, name, refusal=PictureNotReadable, name=name)
+    return found
+
+
+def read_picture_here(data: bytes, name: str) -> Raster:
+    """The same in this process."""
+    from PIL import Image, ImageOps  # here: they delay the first paint
+
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")

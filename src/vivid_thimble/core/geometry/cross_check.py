@@ -22,6 +22,8 @@ CROSSINGS, CROSSINGS_AN_EDGE = 8_000, 1.5
 """Lines are fewer where they would cross more edges than this, or than so many times all edges."""
 ROUNDED_STEPS = 10.0
 """Each border may be so many grid steps off: crossings are rounded, and slivers of rounding are left out."""
+BESIDE_STEPS = 25.0
+"""What is wrong must be so along a line beside, too: along a sliver of rounding a line may run a long way."""
 RESULT = 2
 
 
@@ -39,9 +41,23 @@ def disagreement(
     edges = Edges(subjects, clips, result)
     if not len(edges.a):
         return 0.0
-    line, edge, at, slope, turn = _crossings(edges)
-    if not len(edge):
+    levels = _thinned(edges, [_levels(edges.a[:, axis]) for axis in (0, 1)])
+    wrong = _wrong_along(edges, levels, operation, rule)
+    if not wrong.any():
         return 0.0
+    found = np.split(wrong > 0.0, [len(levels[0])])
+    beside = [
+        np.sort(np.r_[one[w] - BESIDE_STEPS, one[w] + BESIDE_STEPS]) for one, w in zip(levels, found, strict=True)
+    ]
+    return float(min(wrong.max(), _wrong_along(edges, beside, operation, rule).max(initial=0.0)))
+
+
+def _wrong_along(edges: Edges, levels: list[FloatArray], operation: Operation, rule: FillRule) -> FloatArray:
+    """Of each line the longest stretch that is wrong."""
+    worst = np.zeros(sum(len(one) for one in levels))
+    line, edge, at, slope, turn = _crossings(edges, levels)
+    if not len(edge):
+        return worst
     order = np.lexsort((at, line))
     line, at, turn, side = line[order], at[order], turn[order], edges.side[edge[order]]
     # each line is crossed as often one way as the other, so counts end at nothing before the next one begins
@@ -50,27 +66,23 @@ def disagreement(
     wrong = (belongs(operation, rule, subject, clip) != covered)[:-1] & (line[1:] == line[:-1])
     rounding = ROUNDED_STEPS * (1.0 + np.abs(slope[order]))
     stretch = at[1:] - at[:-1]
-    return float(stretch[wrong & (stretch > rounding[1:] + rounding[:-1])].max(initial=0.0))
+    rows = np.flatnonzero(wrong & (stretch > rounding[1:] + rounding[:-1]))
+    np.maximum.at(worst, line[rows], stretch[rows])
+    return worst
 
 
-def _crossings(edges: Edges) -> tuple[IntArray, IntArray, FloatArray, FloatArray, IntArray]:
+def _crossings(edges: Edges, levels: list[FloatArray]) -> tuple[IntArray, IntArray, FloatArray, FloatArray, IntArray]:
     """Where lines cross edges: the line's number, the edge, how far along the line, how much farther that is for every
     step of the line to the side, and 1 where the edge goes up or -1.
 
     Horizontal and vertical lines alike: each edge counts twice, the second time with x and y swapped.
     """
     count = len(edges.a)
-    levels = [_levels(edges.a[:, axis]) for axis in (0, 1)]
-    most = max(CROSSINGS, int(CROSSINGS_AN_EDGE * count))
     following = np.r_[edges.following, edges.following + count]
-    while True:
-        below = np.concatenate([np.searchsorted(levels[axis], edges.a[:, axis]) for axis in (0, 1)])
-        goes_up = below[following] - below
-        counts = np.abs(goes_up)
-        if counts.sum() <= most or max(len(some) for some in levels) <= FEWEST_LINES:
-            break
-        levels = [some[::2] for some in levels]
+    below = _below(edges, levels)
     below[count:] += len(levels[0])
+    goes_up = below[following] - below
+    counts = np.abs(goes_up)
     crossing = np.repeat(np.arange(2 * count), counts)
     within = np.arange(len(crossing)) - np.repeat(np.cumsum(counts) - counts, counts)
     line = np.minimum(below, below[following])[crossing] + within
@@ -79,6 +91,23 @@ def _crossings(edges: Edges) -> tuple[IntArray, IntArray, FloatArray, FloatArray
     slope = (along[end] - along[start]) / (across[end] - across[start])
     at = along[start] + (np.concatenate(levels)[line] - across[start]) * slope
     return line, crossing % count, at, slope, np.sign(goes_up)[crossing]
+
+
+def _below(edges: Edges, levels: list[FloatArray]) -> IntArray:
+    """How many levels of x lie below each edge's start, then of y."""
+    return np.concatenate([np.searchsorted(levels[axis], edges.a[:, axis]) for axis in (0, 1)])
+
+
+def _thinned(edges: Edges, levels: list[FloatArray]) -> list[FloatArray]:
+    """Every other level, and so on, until not too many edges are crossed."""
+    count = len(edges.a)
+    most = max(CROSSINGS, int(CROSSINGS_AN_EDGE * count))
+    following = np.r_[edges.following, edges.following + count]
+    below = _below(edges, levels)
+    while np.abs(below[following] - below).sum() > most and max(len(one) for one in levels) > FEWEST_LINES:
+        levels = [one[::2] for one in levels]
+        below = (below + 1) // 2
+    return levels
 
 
 def _levels(values: FloatArray) -> FloatArray:

@@ -231,7 +231,7 @@ def _boolean(
     """Flatten, combine, recover the curves. ``oriented``: subjects are outlines of regions,
     whose holes must wind against their outer rings for the non-zero rule (they do).
 
-    The result is checked along lines across it; where it does not agree the next kernel is asked.
+    The result is checked along lines across it; where it does not agree all points are taken, then other kernels.
     """
     pause()
     sources = Path.joined([*subjects, *clips])
@@ -241,8 +241,9 @@ def _boolean(
     rings = _rings_of(flat, to_grid(flat.points))
     count = sum(1 for p in subjects for c in p.contours if len(c))
     best, least = Region(), np.inf
-    for kernel in KERNELS:
-        region, nested = _combined(operation, sources, flat, count, rule, kernel)
+    brief = shortened(sources, flat)
+    for kernel, short in ((KERNELS[0], brief), *((kernel, None) for kernel in (KERNELS if brief else KERNELS[1:]))):
+        region, nested = _combined(operation, sources, flat, short, count, rule, kernel)
         result = _rings(region.polygons, nested)
         off = disagreement(operation, rings[:count], rings[count:], rule, result) * GRID_MM
         between = abs(region.outline.area - region.area)
@@ -256,10 +257,16 @@ def _boolean(
 
 
 def _combined(
-    operation: Operation, sources: Path, flat: FlatPath, count: int, rule: FillRule, kernel: Kernel
+    operation: Operation,
+    sources: Path,
+    flat: FlatPath,
+    brief: Shortened | None,
+    count: int,
+    rule: FillRule,
+    kernel: Kernel,
 ) -> tuple[Region, NestedRings]:
-    """The result by one kernel, and its rings; the first ``count`` contours of the sources are its subjects."""
-    brief = shortened(sources, flat)
+    """The result by one kernel, and its rings; the first ``count`` contours of the sources are its subjects. ``brief``:
+    the sources without the inner points of segments that nothing can cross."""
     short, grid = _shared(flat if brief is None else brief.flat, sources)
     rings = _rings_of(short, grid)
     nested = combine(operation, rings[:count], rings[count:], rule, kernel)

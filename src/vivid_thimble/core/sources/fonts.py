@@ -19,6 +19,8 @@ import uharfbuzz as hb
 from vivid_thimble.core.errors import FontNotUsable
 from vivid_thimble.core.files import clean_text, read_file
 from vivid_thimble.core.folders import own_fonts_folder
+from vivid_thimble.core.strangers.ask import read_within_limits
+from vivid_thimble.core.strangers.given_fonts import given_fonts
 
 BUNDLED: dict[str, str] = {
     "Pacifico": "Pacifico-Regular-latin.ttf",
@@ -34,6 +36,7 @@ BUNDLED_KINDS: dict[str, str] = {
 }
 FONT_ENDINGS = (".ttf", ".otf", ".ttc", ".woff2", ".woff")
 LARGEST_FONT_BYTES = 100_000_000
+PACKED = (b"wOF2", b"wOFF")
 
 
 @dataclass(frozen=True, eq=False)
@@ -131,12 +134,17 @@ def face_title(reference: str) -> str:
     return FilePath(name).stem if kind == "file" else name
 
 
-@lru_cache(maxsize=1)
 def installed_families() -> dict[str, str]:
     """Installed fonts: lower-case full names and family names to their files.
 
     A family name leads to its regular face if it has one.
     """
+    fonts = given_fonts()
+    return _installed() if fonts is None else fonts.families()
+
+
+@lru_cache(maxsize=1)
+def _installed() -> dict[str, str]:
     found: dict[str, str] = {}
     regular: dict[str, str] = {}
     for path in _font_files():
@@ -159,7 +167,7 @@ def installed_titles() -> list[str]:
 
 def forget_installed() -> None:
     """Look at the folders again when fonts were added."""
-    installed_families.cache_clear()
+    _installed.cache_clear()
 
 
 def faces_at_hand() -> list[str]:
@@ -208,11 +216,14 @@ def _names_of(path: str) -> tuple[str, str] | None:
     return (family, style or "Regular") if family else None
 
 
+@lru_cache(maxsize=len(BUNDLED))
 def _bundled_bytes(file_name: str) -> bytes:
     return (resources.files("vivid_thimble") / "data" / "fonts" / file_name).read_bytes()
 
 
 def _face_of_file(path: str, title: str) -> Face:
+    if (fonts := given_fonts()) is not None:
+        return _face_from_bytes(fonts.file(path), title, f"given:{path}")
     try:
         facts = FilePath(path).stat()
         size, stamp = facts.st_size, facts.st_mtime_ns
@@ -232,12 +243,20 @@ def _cached_file(path: str, title: str, size: int, stamp: int) -> Face:
     except OSError as error:
         why = (error.strerror or "").lower()
         raise FontNotUsable(f"The font file {path} cannot be read ({why}): choose another.") from error
-    return _face_from_bytes(data, title, f"file:{path}:{size}:{stamp}")
+    plain: bytes = read_within_limits("font", data, title, refusal=FontNotUsable, name=title)
+    return _face_from_bytes(plain, title, f"file:{path}:{size}:{stamp}")
+
+
+def sound_font(data: bytes, title: str) -> bytes:
+    """The font in a file, unpacked; only for a process with limits. Raises FontNotUsable."""
+    plain = _unpacked(data, title) if data[:4] in PACKED else data
+    _face_from_bytes(plain, title, title)
+    return plain
 
 
 @lru_cache(maxsize=64)
 def _face_from_bytes(data: bytes, title: str, content_key: str) -> Face:
-    if data[:4] in (b"wOF2", b"wOFF"):
+    if data[:4] in PACKED:
         data = _unpacked(data, title)
     if data[:4] not in (b"\x00\x01\x00\x00", b"OTTO", b"true", b"ttcf"):
         raise FontNotUsable(f"{title} is not a font (TTF, OTF or WOFF2): choose a font file.")

@@ -43,6 +43,8 @@ CONNECTED_SHARE = 0.35
 """A face connects when more than this share of the probe's neighbours touch: of 20 faces that were tried those that
 connect had 0.65 to 1.0, all others at most 0.05."""
 MOST_FORMS = 6
+MOST_CONTOURS, MOST_GLYPH_SEGMENTS = 1_500, 20_000
+"""More than any letter has, even in a rough face; a thousand outlines on top of each other take seconds."""
 EM_PLACES = 8
 """Decimals of stored outlines: a hundred-millionth of an em is far below the cut tolerance."""
 
@@ -347,10 +349,13 @@ def line_outline(face: Face, text: str, spacing: float = 0.0) -> tuple[Path, flo
 
 @lru_cache(maxsize=2000)
 def glyph_path(face: Face, glyph: int) -> Path:
-    """A glyph's outline in font units, y up."""
+    """A glyph's outline in font units, y up; raises FontNotUsable for one that no letter is like."""
     pen = PathPen(closes=True)
     face.font.draw_glyph(glyph, _draw_functions(), pen)
     pen.finish()
+    contours = pen.path.contours
+    if len(contours) > MOST_CONTOURS or sum(len(one) for one in contours) > MOST_GLYPH_SEGMENTS:
+        raise FontNotUsable(f"{face.name} draws a letter of far too many outlines: choose another face.")
     return pen.path
 
 

@@ -1,25 +1,14 @@
-"""Takes a PDF page apart; run as a process of its own by ``pdf_read``.
-
-    python -m vivid_thimble.core.formats.pdf_worker PAGE < file.pdf > shapes.msgpack
-
-Memory and processor time are bounded, so that a file which unpacks without end ends here.
-"""
+"""Takes a PDF page apart, by PDFium; only for a process with limits."""
 
 from __future__ import annotations
 
 import ctypes
-import resource
 import struct
-import sys
 from collections import Counter
 from typing import Any
 
-import msgspec
-
 from vivid_thimble.core.formats.limits import MOST_SEGMENTS
 
-MOST_MEMORY_BYTES = 900_000_000
-LONGEST_CPU_S = 20
 DEEPEST_FORM = 12
 LARGEST_NUMBER = 1e12
 CAPS = ("butt", "round", "square")
@@ -31,22 +20,8 @@ class Refused(Exception):
     """The file cannot be read; the argument says why in one word."""
 
 
-def main() -> int:
-    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY_BYTES, MOST_MEMORY_BYTES))
-    resource.setrlimit(resource.RLIMIT_CPU, (LONGEST_CPU_S, LONGEST_CPU_S + 1))
-    data = sys.stdin.buffer.read()
-    try:
-        answer = _read(data, int(sys.argv[1]))
-    except Refused as error:
-        answer = {"refused": str(error), "limit": MOST_SEGMENTS}
-    except MemoryError:
-        answer = {"refused": "memory"}
-    sys.stdout.buffer.write(msgspec.msgpack.encode(answer))
-    sys.stdout.flush()
-    return 0
-
-
-def _read(data: bytes, page_number: int) -> dict[str, Any]:
+def page_of(data: bytes, page_number: int) -> dict[str, Any]:
+    """The painted paths of a page; raises Refused."""
     import pypdfium2.raw as pdf
 
     pdf.FPDF_InitLibrary()
@@ -217,7 +192,3 @@ def _then(first: Matrix, after: Matrix) -> Matrix:
     a, b, c, d, e, f = first
     p, q, r, s, t, u = after
     return (p * a + r * b, q * a + s * b, p * c + r * d, q * c + s * d, p * e + r * f + t, q * e + s * f + u)
-
-
-if __name__ == "__main__":
-    sys.exit(main())
