@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import errno
+import json
 import os
+import socket
 import stat
 import subprocess
 import sys
@@ -25,9 +27,10 @@ from vivid_thimble.core import files as core_files
 from vivid_thimble.core.demo import demo_assets, demo_job, floats_job
 from vivid_thimble.core.job import new_job, with_item
 from vivid_thimble.core.project import open_project, save_project
-from vivid_thimble.desktop import workroom as workrooms
+from vivid_thimble.desktop import one_instance
 from vivid_thimble.desktop.app import prepare_application
 from vivid_thimble.desktop.help import TOUR, HelpDialog, Tour, guide_folder, sections_of
+from vivid_thimble.desktop.one_instance import hand_over
 from vivid_thimble.desktop.preferences import Preferences, keep_preferences, keep_shortcut, read_preferences
 from vivid_thimble.desktop.preferences_dialog import PreferencesDialog
 from vivid_thimble.desktop.printing import pages_for, print_result
@@ -35,7 +38,7 @@ from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.stations.stops import STATIONS
 from vivid_thimble.desktop.versions_dialog import VersionsDialog
-from vivid_thimble.desktop.workroom import Workroom, hand_over
+from vivid_thimble.desktop.workroom import Workroom
 
 POINTS_PER_MM = 72.0 / 25.4
 
@@ -246,9 +249,8 @@ def test_the_first_page_begins_in_three_ways(hand: Hand) -> None:
 
 
 @pytest.fixture
-def workroom(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> Iterator[Workroom]:
+def workroom(qtbot: QtBot) -> Iterator[Workroom]:
     app, _ = prepare_application([])
-    monkeypatch.setattr(workrooms, "SERVER", f"vivid-thimble-test-{os.getpid()}")
     made = Workroom(app)
     window = made.open_window()
     window.show()
@@ -260,22 +262,84 @@ def workroom(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> Iterator[Workroom
     made.stop()
 
 
-def test_another_start_of_the_program_opens_its_files_here(
-    workroom: Workroom, qtbot: QtBot, tmp_path: FilePath
-) -> None:
-    save_project(tmp_path / "late.thimble", new_job("Late"), {})
-    workroom.listen()
+@pytest.fixture
+def meeting(tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch) -> FilePath:
+    """The path of the socket at which starts of the program meet."""
+    monkeypatch.setattr(one_instance, "runtime_folder", lambda: tmp_path / "run")
+    return one_instance.meeting_place("here")
+
+
+def started_again(meeting: FilePath, file: FilePath) -> subprocess.Popen[bytes]:
     code = (
-        "import sys; from PySide6.QtCore import QCoreApplication; app = QCoreApplication([]);"
-        "from vivid_thimble.desktop.workroom import hand_over;"
-        "sys.exit(0 if hand_over(sys.argv[2:], demo=False, server=sys.argv[1]) else 5)"
+        "import sys; from pathlib import Path; from vivid_thimble.desktop import one_instance;"
+        "one_instance.runtime_folder = lambda: Path(sys.argv[1]);"
+        "sys.exit(0 if one_instance.hand_over(sys.argv[2:], demo=False, name='here') else 5)"
     )
-    run = subprocess.Popen([sys.executable, "-c", code, workrooms.SERVER, str(tmp_path / "late.thimble")])
+    return subprocess.Popen([sys.executable, "-c", code, str(meeting.parent), str(file)])
+
+
+def test_another_start_of_the_program_opens_its_files_here(
+    workroom: Workroom, qtbot: QtBot, tmp_path: FilePath, meeting: FilePath
+) -> None:
+    late = tmp_path / os.fsdecode(b"l\xe4te.thimble")
+    save_project(late, new_job("Late"), {})
+    meeting.write_text("left behind")
+    workroom.listen("here")
+    assert stat.S_IMODE(meeting.parent.stat().st_mode) == 0o700
+    run = started_again(meeting, late)
     qtbot.waitUntil(lambda: run.poll() is not None, timeout=30_000)
     assert run.returncode == 0
     qtbot.waitUntil(lambda: any(w.session.job.name == "Late" for w in workroom.windows), timeout=10_000)
     assert len(workroom.windows) == 1, "an untouched window is used"
-    assert not hand_over([], demo=False, server="vivid-thimble-nobody-listens")
+    assert not hand_over([], demo=False, name="nobody-listens")
+
+
+@pytest.mark.parametrize("sent", [b"x" * 300_000, b'{"files": "x"}\n', b"[" * 5000 + b"\n", b'{"files": [1]}\n', b"\n"])
+def test_what_is_no_message_is_passed_by(workroom: Workroom, qtbot: QtBot, meeting: FilePath, sent: bytes) -> None:
+    workroom.listen("here")
+    with socket.socket(socket.AF_UNIX) as other:
+        other.connect(str(meeting))
+        other.settimeout(0.0)
+        left = memoryview(sent)
+        answer: list[bytes] = []
+
+        def is_closed() -> bool:
+            nonlocal left
+            try:
+                left = left[other.send(left) :] if left else left
+                answer.append(other.recv(10))
+            except BlockingIOError:
+                return False
+            except OSError:
+                return True
+            return not answer[-1]
+
+        qtbot.waitUntil(is_closed, timeout=10_000)
+    assert not any(answer) and len(workroom.windows) == 1 and not workroom.windows[0].session.undo_name()
+
+
+@pytest.mark.parametrize("answer", [b"no\n", b"", b"o"])
+def test_one_that_answers_otherwise_is_passed_by(meeting: FilePath, answer: bytes) -> None:
+    with socket.socket(socket.AF_UNIX) as odd:
+        odd.bind(str(meeting))
+        odd.listen()
+        run = started_again(meeting, meeting)
+        other, _ = odd.accept()
+        with other:
+            assert json.loads(other.recv(10_000))["files"] == [str(meeting)]
+            other.sendall(answer)
+    assert run.wait(20) == 5
+
+
+def test_nothing_is_told_to_another_user(meeting: FilePath, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(one_instance, "_user_of", lambda other: os.geteuid() + 1)
+    with socket.socket(socket.AF_UNIX) as odd:
+        odd.bind(str(meeting))
+        odd.listen()
+        assert not hand_over(["boat.thimble"], demo=False, name="here")
+        other, _ = odd.accept()
+        with other:
+            assert other.recv(10) == b""
 
 
 def test_windows_keep_jobs_apart_and_share_materials_and_colours(workroom: Workroom, qtbot: QtBot) -> None:

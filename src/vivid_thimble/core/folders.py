@@ -24,6 +24,11 @@ def reports_folder() -> FilePath:
     return FilePath(platformdirs.user_state_dir(APPLICATION)) / "reports"
 
 
+def runtime_folder() -> FilePath:
+    """Where running programs of this user meet."""
+    return FilePath(platformdirs.user_runtime_dir(APPLICATION))
+
+
 def settings_folder() -> FilePath:
     """Where the user's materials and machines are kept."""
     return FilePath(platformdirs.user_config_dir(APPLICATION))

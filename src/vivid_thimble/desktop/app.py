@@ -14,11 +14,12 @@ from PySide6.QtWidgets import QApplication
 
 from vivid_thimble.core.demo import demo_job, transom_assets
 from vivid_thimble.core.strangers.ask import warm_up
+from vivid_thimble.desktop.one_instance import hand_over
 from vivid_thimble.desktop.preferences import read_preferences
 from vivid_thimble.desktop.theme import IN_USE, PALETTES, Palette
 from vivid_thimble.desktop.tidier import Tidier
 from vivid_thimble.desktop.translation import use_language
-from vivid_thimble.desktop.workroom import Workroom, hand_over, use_palette
+from vivid_thimble.desktop.workroom import Workroom, use_palette
 
 TURN_S = 0.0001
 """Threads that compute hand over to the window after so long."""

@@ -2,31 +2,23 @@
 
 from __future__ import annotations
 
-import json
 import os
-import re
 from collections.abc import Sequence
 from pathlib import Path as FilePath
 
 from PySide6.QtCore import QObject
-from PySide6.QtNetwork import QLocalServer, QLocalSocket
 from PySide6.QtWidgets import QApplication
 
 from vivid_thimble.core.demo import demo_job, transom_assets
 from vivid_thimble.core.folders import recovery_folder, reports_folder, settings_folder
 from vivid_thimble.desktop.crash import CrashReporter
+from vivid_thimble.desktop.one_instance import Listener
 from vivid_thimble.desktop.preferences import Preferences, kept_window_place, palette_name, read_preferences
 from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.theme import IN_USE, PALETTES, TEXT_SCALE, style_sheet
 from vivid_thimble.desktop.translation import use_language
 from vivid_thimble.desktop.window import MainWindow
 from vivid_thimble.desktop.workshop import Workshop
-
-_DISPLAY = os.environ.get("WAYLAND_DISPLAY") or os.environ.get("DISPLAY", "")
-SERVER = f"vivid-thimble-{os.getuid()}-{re.sub('[^A-Za-z0-9]', '-', _DISPLAY)}"
-"""One instance for a user on a screen."""
-ANSWER_MS = 800
-DEMO = "demo"
 
 
 class Workroom(QObject):
@@ -40,7 +32,7 @@ class Workroom(QObject):
         self._opened = 0
         self._text_scale = read_preferences().text_scale
         self._language = read_preferences().language
-        self._server: QLocalServer | None = None
+        self._listener: Listener | None = None
         self.reporter = CrashReporter(self._newest, reports_folder())
 
     def open_window(self, like: MainWindow | None = None, *, station: str = "measure") -> MainWindow:
@@ -90,8 +82,8 @@ class Workroom(QObject):
         for window in self.windows:
             window.session.stop()
             window.table.stop()
-        if self._server is not None:
-            self._server.close()
+        if self._listener is not None:
+            self._listener.stop()
 
     # -- preferences ------------------------------------------------------------------
 
@@ -152,56 +144,9 @@ class Workroom(QObject):
 
     # -- one running instance ---------------------------------------------------------------
 
-    def listen(self) -> None:
+    def listen(self, name: str = "") -> None:
         """Take what later starts of the program are given; only this user can speak to it."""
-        self._server = QLocalServer(self)
-        self._server.setSocketOptions(QLocalServer.SocketOption.UserAccessOption)
-        self._server.newConnection.connect(self._hear)
-        if not self._server.listen(SERVER):
-            QLocalServer.removeServer(SERVER)  # left behind by a run that was killed
-            self._server.listen(SERVER)
-
-    def _hear(self) -> None:
-        assert self._server is not None
-        socket = self._server.nextPendingConnection()
-        if socket is None:
-            return
-
-        def heard() -> None:
-            if not socket.canReadLine():
-                return
-            paths, demo = _understood(bytes(socket.readLine().data()))
-            socket.write(b"ok\n")
-            socket.flush()
-            self.open_paths(paths, demo=demo)
-
-        socket.readyRead.connect(heard)
-        socket.disconnected.connect(socket.deleteLater)
-        heard()
-
-
-def hand_over(files: Sequence[str], *, demo: bool, server: str = SERVER) -> bool:
-    """Give files to the instance that runs already; False when there is none that answers."""
-    socket = QLocalSocket()
-    socket.connectToServer(server)
-    if not socket.waitForConnected(ANSWER_MS):
-        return False
-    told = {"files": [str(FilePath(name).absolute()) for name in files], DEMO: demo}
-    socket.write(json.dumps(told).encode() + b"\n")
-    socket.flush()
-    answered = socket.waitForReadyRead(5 * ANSWER_MS) and bytes(socket.readAll().data()).startswith(b"ok")
-    socket.disconnectFromServer()
-    return answered
-
-
-def _understood(line: bytes) -> tuple[list[FilePath], bool]:
-    try:
-        told = json.loads(line)
-    except ValueError:
-        return [], False
-    if not isinstance(told, dict) or not isinstance(told.get("files"), list):
-        return [], False
-    return [FilePath(str(name)) for name in told["files"]], bool(told.get(DEMO))
+        self._listener = Listener(lambda paths, demo: self.open_paths(paths, demo=demo), self, name)
 
 
 def use_palette(app: QApplication, values: Preferences, *, dressed: bool = True) -> None:
