@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 import shapely
 from msgspec.structs import replace
-from PySide6.QtCore import QPointF
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import (
     QAbstractButton,
     QComboBox,
@@ -26,7 +26,7 @@ from tests.shapes import blobs, ring
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.demo import demo_assets, demo_job
 from vivid_thimble.core.films import DECAL_FILM
-from vivid_thimble.core.job import scaled_design
+from vivid_thimble.core.job import scaled_design, with_item
 from vivid_thimble.core.stock import Stock, StockFilm, load_stock, stock_bytes
 from vivid_thimble.desktop.evaluator import Evaluator
 from vivid_thimble.desktop.recovery import Recovery
@@ -154,3 +154,15 @@ def test_a_list_that_cannot_be_read_is_set_aside_before_another_is_written(
     assert workshop.aside == tmp_path / "set-aside-2-stock.json" and not workshop.trouble
     assert kept is None or workshop.aside.read_bytes() == kept
     assert (tmp_path / "set-aside-1-stock.json").read_bytes() == b"an earlier one"
+
+
+def test_names_are_shown_as_they_are_written(hand: Hand) -> None:
+    """A label that takes a name's signs for commands would hide it, or show what a stranger wants."""
+    named = with_item(demo_job(), lambda item: replace(item, name="<b>Boat</b> & <img src=x>"))
+    hand.window.session.start(named, demo_assets())
+    hand.settle()
+    for station in ("measure", "gather", "shape", "inspect", "cut", "weed"):
+        hand.go_to(station)
+        labels = [label for label in hand.window.findChildren(QLabel) if label.text()]
+        assert labels and {label.textFormat() for label in labels} == {Qt.TextFormat.PlainText}
+    assert any("<b>Boat</b>" in label.text() for label in hand.window.findChildren(QLabel))

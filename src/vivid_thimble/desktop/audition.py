@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidgetItem,
     QPlainTextEdit,
@@ -31,6 +30,7 @@ from vivid_thimble.core.sources.lettering import Words, shape_words
 from vivid_thimble.desktop.errands import Worker
 from vivid_thimble.desktop.face_book import favourite_faces, recent_faces, remember_face, toggle_favourite
 from vivid_thimble.desktop.outline_picture import outline_picture
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.theme import PALETTES
 from vivid_thimble.desktop.words import tr
@@ -84,7 +84,7 @@ class AuditionDialog(WorkingDialog):
 
     def _build(self) -> None:
         column = QVBoxLayout(self)
-        self.words = QLabel()
+        self.words = PlainLabel()
         self.words.setProperty("role", "section")
         self.words.setWordWrap(True)
         column.addWidget(self.words)
@@ -134,7 +134,7 @@ class AuditionDialog(WorkingDialog):
         self.show_licence.toggled.connect(self.licence.setVisible)
         foot.addWidget(self.favourite)
         foot.addWidget(self.show_licence)
-        self.progress = QLabel()
+        self.progress = PlainLabel()
         self.progress.setProperty("role", "hint")
         self.take = QPushButton(tr("Take this face"))
         self.take.setObjectName("takeFace")

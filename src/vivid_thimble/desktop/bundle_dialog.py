@@ -5,7 +5,6 @@ from __future__ import annotations
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPlainTextEdit,
@@ -15,6 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from vivid_thimble.core.formats.bundle import Bundle, Entry
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.words import tr
 
@@ -41,7 +41,7 @@ class BundleDialog(QuietDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(520, 460)
         column = QVBoxLayout(self)
-        title = QLabel(tr("Which of these shall be cut?"))
+        title = PlainLabel(tr("Which of these shall be cut?"))
         title.setProperty("role", "section")
         column.addWidget(title)
         self.list = QListWidget()
@@ -51,12 +51,12 @@ class BundleDialog(QuietDialog):
         self.list.itemDoubleClicked.connect(lambda _: self._take())
         self.list.itemSelectionChanged.connect(self._show_count)
         column.addWidget(self.list, 1)
-        hint = QLabel(tr("The one that keeps areas and curves best is chosen already. Hold Ctrl to take several."))
+        hint = PlainLabel(tr("The one that keeps areas and curves best is chosen already. Hold Ctrl to take several."))
         hint.setProperty("role", "hint")
         hint.setWordWrap(True)
         column.addWidget(hint)
         if notes:
-            column.addWidget(QLabel(tr("Its notes say:")))
+            column.addWidget(PlainLabel(tr("Its notes say:")))
             text = QPlainTextEdit(notes)
             text.setObjectName("bundleNotes")
             text.setReadOnly(True)

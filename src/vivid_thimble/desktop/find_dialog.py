@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from vivid_thimble.core.job import elements_of
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.words import tr
@@ -31,7 +32,7 @@ class FindDialog(QuietDialog):
         self.list = QListWidget()
         self.list.setObjectName("findList")
         self.list.setAccessibleName(tr("Elements that have it in their name"))
-        self.nothing = QLabel(tr("Nothing is called that."))
+        self.nothing = PlainLabel(tr("Nothing is called that."))
         self.nothing.setProperty("role", "hint")
         for widget in (self.edit, self.list, self.nothing):
             column.addWidget(widget)

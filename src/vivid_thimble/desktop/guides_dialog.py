@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QListWidget, QVBoxLayout, QWidget
 
 from vivid_thimble.core.job import Guide, with_item
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.room import thing_box
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.panel import push_button
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.words import tr
@@ -29,7 +30,9 @@ class GuidesDialog(QuietDialog):
         self.resize(420, 320)
         self._session = session
         whole, row, below = QVBoxLayout(self), QHBoxLayout(), QHBoxLayout()
-        line = QLabel(tr("Things snap to guides. They can be pulled out of the rulers as well, and put back there."))
+        line = PlainLabel(
+            tr("Things snap to guides. They can be pulled out of the rulers as well, and put back there.")
+        )
         line.setWordWrap(True)
         self.length = NumberField("Where the guide lies", "guideLength", positive=False)
         self.edge = QComboBox()

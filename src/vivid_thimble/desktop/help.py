@@ -11,7 +11,6 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -21,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from vivid_thimble.desktop.panel import push_button
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.theme import palette_in_use, px
 from vivid_thimble.desktop.words import tr
@@ -143,10 +143,10 @@ class Tour(QFrame):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._window, self._at = window, 0
         self._frame = _Frame(window)
-        self.line = QLabel()
+        self.line = PlainLabel()
         self.line.setWordWrap(True)
         self.line.setObjectName("tourLine")
-        self.count = QLabel()
+        self.count = PlainLabel()
         self.count.setProperty("role", "hint")
         column, row = QVBoxLayout(self), QHBoxLayout()
         column.addWidget(self.line)

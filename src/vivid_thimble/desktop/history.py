@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from vivid_thimble.core.results import ItemResult
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.table.many_points import painted_large
@@ -46,7 +47,7 @@ class HistoryDialog(QuietDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(340, 520)
         column = QVBoxLayout(self)
-        hint = QLabel(
+        hint = PlainLabel(
             tr("Every edit since the job was opened. Go back to any of them; later ones stay until you go on.")
         )
         hint.setProperty("role", "hint")

@@ -8,7 +8,7 @@ from pathlib import Path as FilePath
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PySide6.QtCore import QBuffer, QIODevice, QObject, QSettings
+from PySide6.QtCore import QBuffer, QIODevice, QObject, QSettings, Qt
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
 
@@ -186,6 +186,7 @@ class JobFiles(QObject):
     def _may_replace(self, path: FilePath) -> bool:
         question = tr(f"{shown_name(path)} is there already. Write over it?")
         box = QMessageBox(QMessageBox.Icon.NoIcon, tr("Save the job"), question, parent=self.window)
+        box.setTextFormat(Qt.TextFormat.PlainText)
         over = box.addButton(tr("Write over it"), QMessageBox.ButtonRole.DestructiveRole)
         box.addButton(tr("Cancel"), QMessageBox.ButtonRole.RejectRole)
         box.exec()

@@ -10,10 +10,11 @@ import math
 
 from PySide6.QtCore import QEvent, QObject, QPoint, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
-from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
 from vivid_thimble.core.errors import LengthNotUnderstood
 from vivid_thimble.core.lengths import Unit, format_length, parse_length, parse_positive_length
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.words import figures, tr
 
@@ -38,7 +39,7 @@ class NumberField(QWidget):
         self.edit.setObjectName(name)
         self.edit.setAccessibleName(tr(what))
         self.edit.setMinimumWidth(76)
-        self.hint = QLabel(self)
+        self.hint = PlainLabel(self)
         self.hint.setObjectName(f"{name}Hint")
         self.hint.setProperty("role", "hint")
         self.hint.setWordWrap(True)

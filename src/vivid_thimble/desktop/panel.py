@@ -25,6 +25,7 @@ from PySide6.QtWidgets import (
 )
 
 from vivid_thimble.core.job import Item, source_in, with_source
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.words import tr
 
@@ -46,14 +47,14 @@ class Panel(QWidget):
             self.session.change(title, job, merge=f"{merge} {chosen}" if merge else "")
 
     def section(self, text: str) -> QLabel:
-        label = QLabel(tr(text))
+        label = PlainLabel(tr(text))
         label.setProperty("role", "section")
         label.setIndent(0)
         self.column.addWidget(label)
         return label
 
     def hint(self, text: str = "", role: str = "hint") -> QLabel:
-        label = QLabel(tr(text))
+        label = PlainLabel(tr(text))
         label.setProperty("role", role)
         label.setWordWrap(True)
         label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
@@ -81,7 +82,7 @@ class Panel(QWidget):
         """A labelled row; the label is the buddy of the first control."""
         row = QHBoxLayout()
         row.setSpacing(6)
-        label = QLabel(tr(word))
+        label = PlainLabel(tr(word))
         label.setMinimumWidth(98)
         label.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
         label.setContentsMargins(0, 6, 0, 0)

@@ -8,7 +8,6 @@ from PySide6.QtGui import QColor, QIcon, QMouseEvent, QPainter, QPainterPath, QP
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QTreeWidget,
     QTreeWidgetItem,
@@ -21,6 +20,7 @@ from vivid_thimble.core.lengths import fine_unit
 from vivid_thimble.core.sources.colours import to_hex
 from vivid_thimble.core.sources.drawing import Drawing, DrawingPart
 from vivid_thimble.desktop.number_field import NumberField
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.swatch import swatch_icon
@@ -50,7 +50,7 @@ class PartsDialog(QuietDialog):
         self.canvas.pressed.connect(self._toggle)
         row.addWidget(self.canvas, 3)
         side = QVBoxLayout()
-        self.count = QLabel()
+        self.count = PlainLabel()
         self.count.setProperty("role", "section")
         side.addWidget(self.count)
         self.tree = QTreeWidget()
@@ -63,7 +63,9 @@ class PartsDialog(QuietDialog):
         side.addWidget(self.tree, 1)
         side.addLayout(self._by_colour())
         side.addLayout(self._by_size())
-        hint = QLabel(tr("Click a part in the picture to leave it out or take it back. What is left out is dashed."))
+        hint = PlainLabel(
+            tr("Click a part in the picture to leave it out or take it back. What is left out is dashed.")
+        )
         hint.setProperty("role", "hint")
         hint.setWordWrap(True)
         side.addWidget(hint)
@@ -106,7 +108,7 @@ class PartsDialog(QuietDialog):
 
     def _by_size(self) -> QHBoxLayout:
         row = QHBoxLayout()
-        row.addWidget(QLabel(tr("Smaller than")))
+        row.addWidget(PlainLabel(tr("Smaller than")))
         self.size_field = NumberField("Parts smaller than this across", "partsSmaller")
         self.size_field.set_unit(fine_unit(self.session.job.unit))
         self.size_field.set_value(2.0)

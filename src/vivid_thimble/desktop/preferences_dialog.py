@@ -30,6 +30,7 @@ from PySide6.QtWidgets import (
 from vivid_thimble.desktop.commands import Commands
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.panel import set_role, tab_row
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.preferences import (
     LANGUAGES,
     MOST_VERSIONS,
@@ -340,7 +341,7 @@ def _form(page: QWidget) -> QFormLayout:
 
 
 def _hint(text: str) -> QLabel:
-    label = QLabel(tr(text))
+    label = PlainLabel(tr(text))
     label.setWordWrap(True)
     label.setProperty("role", "hint")
     return label

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QPlainTextEdit,
     QPushButton,
     QVBoxLayout,
@@ -30,6 +29,7 @@ from vivid_thimble.core.shared_sizes import Member, SetFigures, set_figures
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.desktop.errands import Worker
 from vivid_thimble.desktop.number_field import NumberField
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.words import tr
@@ -87,7 +87,7 @@ class SetDialog(WorkingDialog):
 
     def _build(self) -> None:
         column = QVBoxLayout(self)
-        title = QLabel(tr("One item for each name, blanks like the one in hand"))
+        title = PlainLabel(tr("One item for each name, blanks like the one in hand"))
         title.setProperty("role", "section")
         column.addWidget(title)
         top = QHBoxLayout()
@@ -107,7 +107,7 @@ class SetDialog(WorkingDialog):
         self.margin = NumberField("Room to the edges", "setMargin", positive=False)
         self.margin.set_unit(self.session.job.unit)
         for row, (word, widget) in enumerate((("All get", self.match), ("Room to the edges", self.margin))):
-            label = QLabel(tr(word))
+            label = PlainLabel(tr(word))
             label.setBuddy(widget)
             rule.addWidget(label, row, 0)
             rule.addWidget(widget, row, 1)
@@ -123,12 +123,12 @@ class SetDialog(WorkingDialog):
         rule.setRowStretch(4, 1)
         top.addLayout(rule, 2)
         column.addLayout(top, 2)
-        self.trouble = QLabel()
+        self.trouble = PlainLabel()
         self.trouble.setProperty("role", "wrong")
         self.trouble.setWordWrap(True)
         self.trouble.hide()
         column.addWidget(self.trouble)
-        self.summary = QLabel()
+        self.summary = PlainLabel()
         self.summary.setObjectName("setSummary")
         self.summary.setProperty("role", "section")
         self.summary.setWordWrap(True)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from vivid_thimble.core.inspect.findings import Finding, Kind
 from vivid_thimble.core.job import Job
@@ -16,6 +16,7 @@ from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.room import size_in_words
 from vivid_thimble.desktop.marks import draw_verdict
 from vivid_thimble.desktop.number_field import NumberField
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.theme import Palette, px, text_scale
 from vivid_thimble.desktop.two_groups import NameLabel, TwoGroups
 from vivid_thimble.desktop.words import tr
@@ -161,7 +162,7 @@ class SizeStrip(QWidget):
                 gauge.clicked.connect(lambda _=False, g=gauge: self.walk.emit(g.kinds))
         self._items, self._at = 1, 0
         self.item_buttons = QWidget()
-        self.item_count = QLabel()
+        self.item_count = PlainLabel()
         self.item_count.setObjectName("itemCount")
         self.previous_item = self._item_button("‹", "previousItem", "Previous item", "Ctrl+PgUp", -1)
         self.next_item = self._item_button("›", "nextItem", "Next item", "Ctrl+PgDown", 1)
@@ -187,7 +188,7 @@ class SizeStrip(QWidget):
         size = QHBoxLayout()
         size.setSpacing(5)
         for word, field in (("Design", self.width_field), ("×", self.height_field)):
-            label = QLabel(tr(word))
+            label = PlainLabel(tr(word))
             if word == "Design":
                 self._design_word = label
             size.addWidget(label)

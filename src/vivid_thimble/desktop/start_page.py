@@ -8,11 +8,12 @@ from pathlib import Path as FilePath
 
 from PySide6.QtCore import QDateTime, QLocale, QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from vivid_thimble.core.stock import Thing
 from vivid_thimble.desktop.job_files import recent_paths
 from vivid_thimble.desktop.panel import clear_layout
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.theme import palette_in_use, px, text_scale
 from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.workshop import Workshop
@@ -37,11 +38,11 @@ class StartPage(QWidget):
         self.workshop = workshop
         whole = QVBoxLayout(self)
         whole.setContentsMargins(px(48), px(28), px(48), px(24))
-        title = QLabel(tr("What will you cut?"))
+        title = PlainLabel(tr("What will you cut?"))
         title.setObjectName("startTitle")
         title.setStyleSheet(f"font-size: {22 * text_scale():.0f}pt; font-weight: 600;")
         whole.addWidget(title)
-        hint = QLabel(tr("Everything is checked at its final size on the real thing, before any film is cut."))
+        hint = PlainLabel(tr("Everything is checked at its final size on the real thing, before any film is cut."))
         hint.setProperty("role", "hint")
         hint.setWordWrap(True)
         whole.addWidget(hint)
@@ -106,7 +107,7 @@ class _Way(QPushButton):
         self.clicked.connect(lambda _=False: then())
         column = QVBoxLayout(self)
         column.setContentsMargins(px(18), px(18), px(18), px(18))
-        title, line = QLabel(tr(word)), QLabel(tr(why))
+        title, line = PlainLabel(tr(word)), PlainLabel(tr(why))
         title.setStyleSheet(f"font-size: {13.5 * text_scale():.1f}pt; font-weight: 600; background: transparent;")
         line.setWordWrap(True)
         line.setStyleSheet("background: transparent;")
@@ -206,7 +207,7 @@ def _column(title: str, name: str, entries: Sequence[_Entry], nothing: str) -> Q
     holder = QWidget()
     column = QVBoxLayout(holder)
     column.setContentsMargins(0, 0, 0, 0)
-    head = QLabel(tr(title))
+    head = PlainLabel(tr(title))
     head.setProperty("role", "section")
     head.setIndent(0)
     column.addWidget(head)
@@ -214,7 +215,7 @@ def _column(title: str, name: str, entries: Sequence[_Entry], nothing: str) -> Q
         entry.setObjectName(f"{name}_{k}")
         column.addWidget(entry)
     if not entries:
-        line = QLabel(tr(nothing))
+        line = PlainLabel(tr(nothing))
         line.setWordWrap(True)
         line.setProperty("role", "hint")
         column.addWidget(line)

@@ -16,7 +16,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QFormLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -52,6 +51,7 @@ from vivid_thimble.core.stock import (
 )
 from vivid_thimble.desktop.number_field import FigureField, NumberField
 from vivid_thimble.desktop.panel import push_button, set_role, tab_row
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.size_strip import METHOD_WORDS
 from vivid_thimble.desktop.swatch import swatch
@@ -187,7 +187,7 @@ class StockDialog(QuietDialog):
         QVBoxLayout(self.form_place).setContentsMargins(8, 0, 8, 0)
         body.addWidget(scroll, 3)
         whole.addLayout(body, 1)
-        self.told = QLabel()
+        self.told = PlainLabel()
         self.told.setObjectName("stockTold")
         self.told.setWordWrap(True)
         self.told.setProperty("role", "hint")
@@ -256,7 +256,9 @@ class StockDialog(QuietDialog):
             text = (
                 "Nothing yet. In Measure, keep a thing that you measured: it can be taken from there for every new job."
             )
-            empty = QLabel(tr(text if self.shelf == "things" else "Nothing here: take New from it, or import a list."))
+            empty = PlainLabel(
+                tr(text if self.shelf == "things" else "Nothing here: take New from it, or import a list.")
+            )
             empty.setWordWrap(True)
             rows.addRow(empty)
         for one in FIELDS[self.shelf] if entry is not None else ():
@@ -265,7 +267,7 @@ class StockDialog(QuietDialog):
         if isinstance(entry, Thing):
             wide, high = format_length(entry.width, self.unit, with_unit=False), format_length(entry.height, self.unit)
             kind = entry.blank.TITLE if entry.blank is not None else "Plain rectangle"
-            line = QLabel(
+            line = PlainLabel(
                 tr(f"{kind}, room for a design of {wide} × {high}. Take it in Measure to change its lengths.")
             )
             line.setWordWrap(True)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
-from PySide6.QtWidgets import QBoxLayout, QLabel, QSizePolicy, QWidget
+from PySide6.QtWidgets import QBoxLayout, QSizePolicy, QWidget
+
+from vivid_thimble.desktop.plain_label import PlainLabel
 
 LEAST_NAME_PX = 110
 
@@ -62,7 +64,7 @@ class TwoGroups(QWidget):
         self.setFixedHeight(self._needed_height())
 
 
-class NameLabel(QLabel):
+class NameLabel(PlainLabel):
     """One line that is shortened with dots where there is no room; the whole is told on pointing at it."""
 
     def setText(self, text: str) -> None:

@@ -8,7 +8,6 @@ from pathlib import Path as FilePath
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -22,6 +21,7 @@ from vivid_thimble.core.folders import versions_folder
 from vivid_thimble.core.job import Job
 from vivid_thimble.core.project import open_project
 from vivid_thimble.core.versions import KeptVersion, versions_of
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.words import tr
@@ -49,7 +49,7 @@ class VersionsDialog(QuietDialog):
         self.changes.setSelectionMode(QListWidget.SelectionMode.NoSelection)
         lists.addWidget(self.states, 2)
         lists.addWidget(self.changes, 3)
-        self.line = QLabel()
+        self.line = PlainLabel()
         self.line.setObjectName("versionLine")
         self.line.setWordWrap(True)
         whole.addWidget(self.line)

@@ -21,7 +21,6 @@ from PySide6.QtWidgets import (
     QButtonGroup,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QMenu,
     QPushButton,
@@ -42,6 +41,7 @@ from vivid_thimble.desktop.inspecting.size_page import surface_words
 from vivid_thimble.desktop.item_photo import ItemPhoto
 from vivid_thimble.desktop.job_files import JobFiles
 from vivid_thimble.desktop.panel import clear_layout, scrolling
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.preferences import (
     PALETTE_WORDS,
     PaletteChoice,
@@ -119,7 +119,7 @@ class MainWindow(QMainWindow):
         self.work_path = WorkPath(list(STATIONS.items()), palette)
         self.trays = Trays(self)
         self.notice = QFrame()
-        self.notice_text = QLabel()
+        self.notice_text = PlainLabel()
         self._build()
         self.wishes = TableWishes(self)
         self.photo = ItemPhoto(self.session, self.table.show_photo, self.tell)
@@ -155,8 +155,8 @@ class MainWindow(QMainWindow):
         column.addWidget(self._notice_bar())
         column.addLayout(body, 1)
         self.setCentralWidget(centre)
-        self.place_label = QLabel()
-        self.state_label = QLabel()
+        self.place_label = PlainLabel()
+        self.state_label = PlainLabel()
         self.stop_button = QPushButton(tr("Stop"))
         self.stop_button.setObjectName("stopWork")
         self.stop_button.setToolTip(tr("Leave the file that is being read, or take the last edit back"))

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from PySide6.QtCore import QSize
-from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel
+from PySide6.QtWidgets import QComboBox, QGridLayout
 
 from vivid_thimble.core.colour_films import MOST_FILMS, with_colour_in_film, with_film_count
 from vivid_thimble.core.sources.colours import LEFT_OUT, to_hex
 from vivid_thimble.core.sources.drawing import Colour
 from vivid_thimble.desktop.panel import Panel, clear_layout
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.swatch import swatch_picture
 from vivid_thimble.desktop.words import tr
@@ -56,10 +57,10 @@ class ColourFilms(Panel):
 
     def _add_colour(self, row: int, colour: Colour, count: int) -> None:
         share = self._areas[colour]
-        swatch = QLabel()
+        swatch = PlainLabel()
         swatch.setPixmap(swatch_picture(colour, QSize(26, 20)))
         self.grid.addWidget(swatch, row, 0)
-        figure = QLabel(tr(f"{share:.0%}" if share >= 0.01 else "under 1%"))
+        figure = PlainLabel(tr(f"{share:.0%}" if share >= 0.01 else "under 1%"))
         figure.setMinimumWidth(58)
         self.grid.addWidget(figure, row, 1)
         box = QComboBox()

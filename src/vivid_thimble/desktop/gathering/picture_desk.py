@@ -18,7 +18,6 @@ from PySide6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QScrollArea,
     QSlider,
@@ -41,6 +40,7 @@ from vivid_thimble.desktop.gathering.separation_controls import SeparationContro
 from vivid_thimble.desktop.gathering.smoothness import SmoothnessSlider
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.panel import Panel, push_button, set_quietly, show_row
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.theme import PALETTES
@@ -102,7 +102,7 @@ class PictureDesk(WorkingDialog):
         self.canvas.clicked.connect(lambda at: self._use(at))
         self.canvas.drawn.connect(lambda way: self._use(way))
         column.addWidget(self.canvas, 1)
-        self.says = QLabel()
+        self.says = PlainLabel()
         self.says.setProperty("role", "hint")
         self.says.setWordWrap(True)
         self.says.setMinimumHeight(34)

@@ -12,7 +12,6 @@ from PySide6.QtGui import QColor, QIcon, QImage, QPainter, QPainterPath, QPixmap
 from PySide6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPlainTextEdit,
@@ -32,6 +31,7 @@ from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.desktop.errands import Errands, Failed
 from vivid_thimble.desktop.gathering.picture_canvas import PictureCanvas
 from vivid_thimble.desktop.outline_picture import outline_picture
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.theme import PALETTES
@@ -81,7 +81,7 @@ class WordsDialog(WorkingDialog):
 
     def _side(self) -> QVBoxLayout:
         side = QVBoxLayout()
-        label = QLabel(tr("What does the picture &say?"))
+        label = PlainLabel(tr("What does the picture &say?"))
         label.setProperty("role", "section")
         self.text = QPlainTextEdit()
         self.text.setObjectName("pictureWords")
@@ -100,7 +100,7 @@ class WordsDialog(WorkingDialog):
         self.list.setAccessibleName(tr("Faces, the likest first"))
         self.list.setIconSize(ICON)
         self.list.currentItemChanged.connect(lambda *_: self._show())
-        self.says = QLabel(tr("Typeset outlines are cleaner than traced ones and can be changed later."))
+        self.says = PlainLabel(tr("Typeset outlines are cleaner than traced ones and can be changed later."))
         self.says.setProperty("role", "hint")
         self.says.setWordWrap(True)
         self.lay = QPushButton(tr("&Use these words instead"))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit
+from PySide6.QtWidgets import QGridLayout, QLineEdit
 
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.lengths import format_length
@@ -11,6 +11,7 @@ from vivid_thimble.core.margins import EXAMPLE, Margins, centred, parse_margins,
 from vivid_thimble.core.room import Fitting, what_fits
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.panel import Panel, push_button
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.words import tr
@@ -42,7 +43,7 @@ class MarginsPage(Panel):
         for k, side in enumerate(SIDES):
             field = NumberField(f"Margin at the {side}", f"margin_{side}", positive=False)
             field.committed.connect(lambda mm, s=side: self._bring(Margins(**{s: mm})))
-            label = QLabel(tr(f"&{side.capitalize()}" if side != "bottom" else "&Below"))
+            label = PlainLabel(tr(f"&{side.capitalize()}" if side != "bottom" else "&Below"))
             label.setBuddy(field)
             grid.addWidget(label, k // 2, 2 * (k % 2))
             grid.addWidget(field, k // 2, 2 * (k % 2) + 1)

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.theme import palette_in_use
 from vivid_thimble.desktop.words import tr
@@ -112,7 +113,9 @@ class PhotoDialog(QuietDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(720, 560)
         whole, row = QVBoxLayout(self), QHBoxLayout()
-        line = QLabel(tr("Drag the frame over the room that you measured: the design lies there, at its true size."))
+        line = PlainLabel(
+            tr("Drag the frame over the room that you measured: the design lies there, at its true size.")
+        )
         line.setWordWrap(True)
         whole.addWidget(line)
         self.frame = RoomFrame(image, room)

@@ -17,7 +17,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -92,6 +91,7 @@ from vivid_thimble.desktop.number_field import FigureField
 from vivid_thimble.desktop.outline_picture import outline_picture
 from vivid_thimble.desktop.panel import clear_layout, show_row
 from vivid_thimble.desktop.parts_dialog import PartsDialog
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.underlay import Underlay
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
@@ -587,7 +587,7 @@ class GatherStation(Station):
         field.committed.connect(lambda value: self._set_axis(axis, value))
         row, box = QWidget(), QHBoxLayout()
         box.setContentsMargins(0, 0, 0, 0)
-        label = QLabel(axis.title)
+        label = PlainLabel(axis.title)
         label.setMinimumWidth(98)
         label.setBuddy(field)
         box.addWidget(label)

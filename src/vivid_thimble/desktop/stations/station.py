@@ -7,9 +7,10 @@ from typing import ClassVar
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QLabel, QPushButton
+from PySide6.QtWidgets import QPushButton
 
 from vivid_thimble.desktop.panel import Panel
+from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.session import Session
 from vivid_thimble.desktop.stations.stops import STATIONS
 from vivid_thimble.desktop.words import tr
@@ -31,7 +32,7 @@ class Station(Panel):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.column.setContentsMargins(14, 12, 14, 12)
-        title, question = QLabel(tr(STATIONS[self.KEY])), QLabel(tr(self.QUESTION))
+        title, question = PlainLabel(tr(STATIONS[self.KEY])), PlainLabel(tr(self.QUESTION))
         title.setObjectName("stationTitle")
         question.setObjectName("stationQuestion")
         question.setWordWrap(True)
