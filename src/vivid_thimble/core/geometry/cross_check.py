@@ -20,9 +20,10 @@ VALUES = 4096
 """Lines lie between vertices; of more vertices than this some are looked at."""
 CROSSINGS, CROSSINGS_AN_EDGE = 8_000, 1.5
 """Lines are fewer where they would cross more edges than this, or than so many times all edges."""
-ROUNDED_STEPS = 10.0
-"""Each border may be so many grid steps off: crossings are rounded, and slivers of rounding are left out."""
-BESIDE_STEPS = 25.0
+ROUNDED_STEPS = 300.0
+"""Each border may be so many grid steps off (0.3 micrometres): crossings are rounded, edges are led through vertices
+that lie on them, and slivers of rounding are left out."""
+BESIDE_STEPS = 700.0
 """What is wrong must be so along a line beside, too: along a sliver of rounding a line may run a long way."""
 RESULT = 2
 

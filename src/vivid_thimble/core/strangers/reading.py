@@ -102,7 +102,7 @@ def _families(kind: Kind, data: bytes) -> tuple[Family, ...]:
             return ("svg", "letters", "dxf", "pdf", "zip")
         if b"%PDF-" in data[:1024]:
             return ("pdf",)
-        if b"<" not in data[:1024]:
+        if b"<" not in data[:1024] or b"SECTION" in data[:4096].upper():
             return ("dxf", "svg", "letters")
         return ("svg", "letters") if b"text" in data else ("svg",)
     return (kind,) if kind in ("picture", "font") else ("zip",)
