@@ -84,6 +84,18 @@ def test_zips_too() -> None:
     assert bundle == contents_here(data, "boats.zip")
     assert unpacked(data, "boats/boat.svg") == drawings()["cut.svg"]
     assert notes_in(data, bundle) == "Public domain"
+    many = zipped({f"{'long ' * 30}{k}.txt": b"" for k in range(4_000)} | {"a.svg": drawings()["cut.svg"]})
+    assert notes_in(many, contents(many, "many.zip")) == ""
+    assert len(read_drawing(many, "many.zip").parts) == 1
+
+
+def test_without_a_process_a_sentence_says_so(monkeypatch: pytest.MonkeyPatch) -> None:
+    def full(*_: object) -> None:
+        raise OSError(24, "Too many open files")
+
+    monkeypatch.setattr(os, "memfd_create", full)
+    with pytest.raises(DrawingNotReadable, match=r"^boat\.svg cannot be read just now \(too many open files\): .*\.$"):
+        read_drawing(drawings()["cut.svg"], "boat.svg")
 
 
 def test_letters_of_installed_fonts_are_handed_to_it(monkeypatch: pytest.MonkeyPatch) -> None:

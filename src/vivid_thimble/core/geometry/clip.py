@@ -39,11 +39,6 @@ def combine(
     return _nested(kernel(operation, subjects, clips, rule))
 
 
-def is_sliver(ring: FloatArray) -> bool:
-    """Whether a ring in grid steps holds nothing but rounding: no area, or only a hair's width of it."""
-    return len(ring) < 3 or bool(_slivers([ring])[1][0])
-
-
 def _slivers(rings: Sequence[FloatArray]) -> tuple[FloatArray, NDArray[np.bool_]]:
     """Signed areas of rings in mm2, and which are slivers."""
     sizes = np.array([len(ring) for ring in rings])

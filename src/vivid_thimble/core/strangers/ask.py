@@ -44,6 +44,7 @@ LARGEST_ANSWER_BYTES = 1_000_000_000
 MOST_FONTS, LARGEST_FILE_BYTES = 12, 100_000_000
 """Installed fonts that a drawing's texts may ask for."""
 PORTION_BYTES = 1 << 20
+NO_PROCESS = "no process"
 
 
 def read_within_limits(kind: Kind, data: bytes, *given: Any, refusal: type[InputRefused], name: str) -> Any:
@@ -64,16 +65,20 @@ def read_within_limits(kind: Kind, data: bytes, *given: Any, refusal: type[Input
         raise _error(answer["refused"])(str(answer["sentence"]))
     why = str(answer.get("broken", "fonts"))
     log.info("%s (%s) broke its reader: %s", name, kind, why)
+    if why == NO_PROCESS:
+        raise refusal(f"{name} cannot be read just now ({answer['why']}): close other programs and try again.")
     raise refusal(_sentence(name, why))
 
 
 def _asked(kind: Kind, data: bytes, given: list[Any], fonts: dict[str, Any]) -> dict[str, Any]:
     """One answer: what was found, the sentence of a refusal, a font that is wanted, or how the reader broke."""
     try:
-        raw = _answered(kind, given, data, msgspec.msgpack.encode(fonts))
+        raw = _answered(kind, data, msgspec.msgpack.encode({"given": given, "fonts": fonts}))
         answer = unpacked(raw, answer_classes()) if raw else {"broken": "limit"}
     except _TooMuch:
         answer = {"broken": "limit"}
+    except OSError as error:
+        answer = {"broken": NO_PROCESS, "why": (error.strerror or "unknown").lower()}
     except NotPlainData:
         answer = {"broken": "answer"}
     is_answer = isinstance(answer, dict) and {"found", "refused", "wants", "broken"} & set(answer)
@@ -115,12 +120,12 @@ def _error(name: object) -> type[InputRefused]:
     return found if isinstance(found, type) and issubclass(found, InputRefused) else InputRefused
 
 
-def _answered(kind: Kind, given: list[Any], data: bytes, rest: bytes) -> bytes:
+def _answered(kind: Kind, data: bytes, rest: bytes) -> bytes:
     """The answer's bytes; empty when the process ended without one."""
     read, write = os.pipe2(os.O_CLOEXEC)
     with _memory_file(data, rest) as file, os.fdopen(read, "rb", buffering=0) as answers:
         try:
-            process = _process(kind, given, len(data), file, write)
+            process = _process(kind, len(data), file, write)
         finally:
             os.close(write)
         try:
@@ -167,12 +172,12 @@ def _memory_file(*contents: bytes) -> Iterator[int]:
 class _Own:
     """A process made from this one."""
 
-    def __init__(self, kind: Kind, given: list[Any], length: int, file: int, answer: int) -> None:
+    def __init__(self, kind: Kind, length: int, file: int, answer: int) -> None:
         from vivid_thimble.core.strangers.limited import read_and_exit
 
         self._process = os.fork()
         if self._process == 0:
-            read_and_exit(kind, given, length, file, answer)
+            read_and_exit(kind, length, file, answer)
 
     def end(self) -> None:
         os.kill(self._process, signal.SIGKILL)
@@ -238,9 +243,9 @@ class _Server:
             self.process.wait()
         type(self)._current = None
 
-    def order(self, kind: Kind, given: list[Any], length: int, file: int, answer: int) -> _Asked:
+    def order(self, kind: Kind, length: int, file: int, answer: int) -> _Asked:
         number = next(self._numbers)
-        self.tell({"do": "read", "number": number, "kind": kind, "given": given, "length": length}, file, answer)
+        self.tell({"do": "read", "number": number, "kind": kind, "length": length}, file, answer)
         return _Asked(self, number)
 
     def tell(self, order: dict[str, Any], *handles: int) -> None:
@@ -248,10 +253,10 @@ class _Server:
         self._socket.sendmsg([msgspec.msgpack.encode(order)], rights)
 
 
-def _process(kind: Kind, given: list[Any], length: int, file: int, answer: int) -> _Own | _Asked:
+def _process(kind: Kind, length: int, file: int, answer: int) -> _Own | _Asked:
     if threading.active_count() == 1 and "PySide6.QtCore" not in sys.modules:
-        return _Own(kind, given, length, file, answer)
+        return _Own(kind, length, file, answer)
     try:
-        return _Server.running().order(kind, given, length, file, answer)
+        return _Server.running().order(kind, length, file, answer)
     except OSError:  # it ended since it was looked at
-        return _Server.running().order(kind, given, length, file, answer)
+        return _Server.running().order(kind, length, file, answer)

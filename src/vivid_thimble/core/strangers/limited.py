@@ -32,7 +32,7 @@ from vivid_thimble.core.strangers.reading import Kind, prepare, prepare_all, rea
 MOST_MEMORY_BYTES = 950_000_000
 """So much more than the server may be in use."""
 LONGEST_CPU_S = 10
-LARGEST_ORDER_BYTES = 65_536
+LARGEST_ORDER_BYTES = 4_096
 LOOKS_UP_S = 0.5
 ANSWER, OUT_OF_THE_WAY = 3, 100
 """The descriptor of the answer, and from where on none is in use."""
@@ -73,7 +73,7 @@ def _obey(orders: socket.socket, running: dict[int, int]) -> bool:
         return True
     process = os.fork()
     if process == 0:
-        read_and_exit(order["kind"], order["given"], order["length"], *handles)
+        read_and_exit(order["kind"], order["length"], *handles)
     running[order["number"]] = process
     for handle in handles:
         os.close(handle)
@@ -90,10 +90,11 @@ def _received(orders: socket.socket) -> tuple[bytes, list[int]]:
     return data, list(handles)
 
 
-def read_and_exit(kind: Kind, given: list[Any], length: int, file: int, answer: int) -> None:
+def read_and_exit(kind: Kind, length: int, file: int, answer: int) -> None:
     """Read a file under limits, write what it comes to, and end this process; never returns.
 
-    ``file`` holds so many bytes of the stranger's, then what is known here of installed fonts (see ``ask``).
+    ``file`` holds so many bytes of the stranger's, then what else the reader is given, and what is known of installed
+    fonts (see ``ask``).
     """
     place, status = answer, 1
     try:
@@ -105,9 +106,10 @@ def read_and_exit(kind: Kind, given: list[Any], length: int, file: int, answer: 
         place = ANSWER
         _take_limits()
         sys.addaudithook(_notice)
-        fonts = msgspec.msgpack.decode(whole[length:])
+        rest = msgspec.msgpack.decode(whole[length:])
+        fonts = rest["fonts"]
         use_only(GivenFonts(None if fonts["names"] is None else tuple(fonts["names"]), fonts["files"]))
-        told = _answer(reader, whole[:length], given)
+        told = _answer(reader, whole[:length], rest["given"])
         _write(place, packed({**told, "opened": tuple(_opened)}))
         status = 0
     except BaseException as error:
