@@ -43,9 +43,15 @@ def read_file(path: str | os.PathLike[str], most: int, *, private: bool = False)
 
 
 def private_folder(folder: FilePath) -> None:
-    """Make a folder, with all above it, that nobody else may look into. Raises OSError."""
+    """Make a folder, with all above it, that nobody else may look into.
+
+    Raises OSError, also when it is there and somebody else's.
+    """
     folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-    if folder.stat().st_uid == os.geteuid() and stat.S_IMODE(folder.stat().st_mode) != 0o700:
+    facts = folder.stat()
+    if facts.st_uid != os.geteuid():
+        raise OSError(errno.EPERM, "somebody else's folder", os.fspath(folder))
+    if stat.S_IMODE(facts.st_mode) != 0o700:
         folder.chmod(0o700)
 
 

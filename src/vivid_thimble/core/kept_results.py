@@ -1,8 +1,8 @@
 """Results of saved jobs, kept from one run of the program to the next: a job that is opened again is there at once.
 
 What was kept is shown while everything is computed anew; it never takes the place of that. A file holds one result,
-data only (see ``plain_data``), that belongs to the user and that nobody else may write,
-under the content key of the job, which names its files by their contents, and of this very version of the program.
+data only (see ``plain_data``), under the content key of the job, which names its files by their contents, and of this
+very version of the program. It has to belong to the user, and nobody else may write it.
 """
 
 from __future__ import annotations

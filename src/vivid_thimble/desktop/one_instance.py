@@ -68,10 +68,6 @@ class Listener(QObject):
             path.unlink(missing_ok=True)  # left behind, or of one that does not answer: it was asked before
             self._server.listen(os.fspath(path))
 
-    @property
-    def is_listening(self) -> bool:
-        return self._server.isListening()
-
     def stop(self) -> None:
         self._server.close()
 

@@ -76,3 +76,16 @@ def test_a_second_zip_leaves_the_fonts_of_the_first_as_they_are(tmp_path: FilePa
     assert [(own / name).read_bytes() for name in ("good.otf", "good 2.otf")] == [FONT, other]
     again, _ = unpack_fonts(bundle(tmp_path, {"good.otf": FONT}), own)
     assert again == [first] and len(list(own.iterdir())) == 2
+
+
+def test_a_damaged_font_in_a_zip_leaves_the_sound_ones(tmp_path: FilePath) -> None:
+    """Wherever its packed bytes are hit: the unpacker itself fails, or the sum of what it unpacked."""
+    path = bundle(tmp_path, {"a.otf": FONT, "b.otf": FONT})
+    whole = path.read_bytes()
+    with zipfile.ZipFile(path) as archive:
+        size = archive.getinfo("a.otf").compress_size
+    for at in range(60, size, size // 25):
+        path.write_bytes(whole[:at] + bytes([whole[at] ^ 0xFF]) + whole[at + 1 :])
+        kept, refused = unpack_fonts(path, tmp_path / "own")
+        assert [face_title(face) for face in kept] == ["b"]
+        assert len(refused) == 1 and refused[0].startswith("a.otf in download.zip is damaged")

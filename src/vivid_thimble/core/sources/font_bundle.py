@@ -9,6 +9,7 @@ from __future__ import annotations
 import contextlib
 import os
 import zipfile
+import zlib
 from collections.abc import Iterator
 from pathlib import Path as FilePath
 
@@ -18,6 +19,8 @@ from vivid_thimble.core.sources.fonts import FONT_ENDINGS, forget_installed, loa
 
 MOST_FONTS = 300
 LARGEST_BUNDLE_BYTES = 400_000_000
+DAMAGED = (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError, ValueError)
+"""What a damaged, locked or unusual zip raises when an entry is unpacked."""
 
 
 def unpack_fonts(bundle: FilePath, into: FilePath) -> tuple[list[str], list[str]]:
@@ -29,7 +32,11 @@ def unpack_fonts(bundle: FilePath, into: FilePath) -> tuple[list[str], list[str]
     try:
         with zipfile.ZipFile(bundle) as archive:
             for entry in _font_entries(archive, bundle.name):
-                data = archive.read(entry)
+                try:
+                    data = archive.read(entry)
+                except DAMAGED:
+                    refused.append(f"{name_in_zip(entry)} in {bundle.name} is damaged: download it again.")
+                    continue
                 path, is_new = _place_for(into, name_in_zip(entry), data)
                 if is_new:
                     into.mkdir(parents=True, exist_ok=True)
@@ -43,7 +50,7 @@ def unpack_fonts(bundle: FilePath, into: FilePath) -> tuple[list[str], list[str]
                     refused.append(str(error))
                 else:
                     kept.append(reference)
-    except (zipfile.BadZipFile, OSError, RuntimeError, NotImplementedError, EOFError, ValueError) as error:
+    except (*DAMAGED, OSError) as error:
         raise FontNotUsable(f"{bundle.name} cannot be unpacked: download it again.") from error
     if not kept:
         raise FontNotUsable(f"{bundle.name} holds no font that can be used: choose another.")
