@@ -28,13 +28,13 @@ from PySide6.QtWidgets import QApplication
 
 def watched(app):
     window = next(one for one in app.topLevelWidgets() if hasattr(one, "session"))
-    tiles, at = window.table.films.tiles, {}
+    at = {}
 
     def look():
         now = time.time()
         at.setdefault("shown", now)
         if "done" not in at:
-            if window.session.result is not None and window.table.films.kept and not tiles.is_busy:
+            if window.session.result is not None and window.table.films.kept and window.table.is_sharp:
                 at["done"] = now
         elif now > at["done"] + 2.5 and not window.session.is_busy:
             pages = int(open("/proc/self/statm").read().split()[1])

@@ -176,7 +176,7 @@ def main() -> None:
 
     def settled(window: MainWindow) -> None:
         rest(30)
-        while window.session.is_busy or window.session.insights.is_busy or window.table.films.tiles.is_busy:
+        while window.session.is_busy or window.session.insights.is_busy or not window.table.is_sharp:
             rest(20)
         sizes = window.session.clean_sizes
         while sizes.is_needed and not sizes.is_there:

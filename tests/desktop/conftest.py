@@ -114,8 +114,8 @@ class Hand:
 
     def painted(self) -> None:
         """Until the table shows everything sharp."""
-        tiles = self.window.table.films.tiles
-        self.bot.waitUntil(lambda: not (self.window.table.isVisible() and tiles.is_busy), timeout=30_000)
+        table = self.window.table
+        self.bot.waitUntil(lambda: table.is_sharp or not table.isVisible(), timeout=30_000)
 
     def gauge(self, name: str) -> tuple[str, str]:
         reading = self.window.strip.gauges[name].reading

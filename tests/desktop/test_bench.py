@@ -8,7 +8,7 @@ from pathlib import Path as FilePath
 
 import pytest
 from msgspec.structs import replace
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QThread, QUrl
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QColor, QDropEvent, QImage
 from pytestqt.qtbot import QtBot
 
@@ -21,6 +21,7 @@ from vivid_thimble.core.job import scaled_design, with_element, with_item
 from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.remedies import REMEDY_WORDS
 from vivid_thimble.core.steps import Thicken
+from vivid_thimble.desktop.errands import Worker
 from vivid_thimble.desktop.evaluator import Evaluator
 from vivid_thimble.desktop.marks import KIND_SHAPES, KIND_WORDS
 from vivid_thimble.desktop.number_field import FigureField, NumberField
@@ -261,14 +262,19 @@ def test_a_computation_that_fails_leaves_the_window_alive(
 
 
 def test_the_thread_ends_even_with_work_waiting(qtbot: QtBot) -> None:
+    """By itself, at its next pause; nothing waits for it, and nothing that waits is begun."""
+    before = set(Worker._at_work)
     evaluator = Evaluator(Cache())
+    answers: list[object] = []
+    evaluator.answered.connect(answers.append)
     for k in range(5):
         evaluator.ask(scaled_design(demo_job(), 1 + k / 50), demo_assets())
-    thread = evaluator.findChild(QThread)
-    assert isinstance(thread, QThread)
+    (thread,) = Worker._at_work - before
     assert thread.isRunning()
     evaluator.stop()
-    assert not thread.isRunning()
+    qtbot.waitUntil(lambda: not thread.isRunning(), timeout=10_000)
+    qtbot.waitUntil(lambda: thread not in Worker._at_work, timeout=10_000)
+    assert answers == []
 
 
 def test_a_loose_font_changes_the_face(hand: Hand, pick_file: Callable[[FilePath], None]) -> None:

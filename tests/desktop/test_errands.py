@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import gc
+import sys
 import threading
+import time
 
 import pytest
 from PySide6.QtCore import QThread
 from pytestqt.qtbot import QtBot
 
-from vivid_thimble.desktop.errands import Errands, Failed
+from vivid_thimble.core.pauses import pause
+from vivid_thimble.desktop.errands import Errands, Failed, Worker
 
 
 class Desk:
@@ -80,17 +84,61 @@ def test_an_errand_may_ask_for_another(desk: Desk) -> None:
     desk.settle()
 
 
-def test_stopping_waits_for_what_runs_and_answers_nothing_more(desk: Desk) -> None:
-    begun, done = threading.Event(), []
+def test_what_ends_a_program_ends_no_window(desk: Desk) -> None:
+    desk.errands.run(lambda: sys.exit(3), desk.take)
+    desk.errands.run(lambda: "fine", desk.take)
+    desk.settle()
+    failed, fine = desk.answers
+    assert isinstance(failed, Failed) and "SystemExit" in str(failed.error)
+    assert fine == "fine"
 
-    def work() -> None:
+
+def test_what_is_not_wanted_is_not_begun_and_what_runs_leaves_at_its_next_pause(desk: Desk) -> None:
+    begun, left = threading.Event(), threading.Event()
+
+    def long(number: int) -> None:
         begun.set()
-        QThread.msleep(200)
-        done.append(True)
+        try:
+            for _ in range(2000):
+                time.sleep(0.005)
+                pause()
+        finally:
+            left.set()
 
-    desk.errands.run(work, desk.take)
-    assert begun.wait(10.0)
+    numbers: list[int] = []
+    desk.errands.run(lambda: long(0), desk.take)
+    for number in range(5):
+        desk.errands.run(lambda n=number: numbers.append(n), desk.take)
+    assert begun.wait(5.0)
+    desk.errands.forget()
+    assert left.wait(2.0)
+    desk.errands.run(lambda: "new", desk.take)
+    desk.settle()
+    assert desk.answers == ["new"] and numbers == []
+
+
+def test_stopping_waits_for_nothing_and_the_work_goes_quietly(qtbot: QtBot) -> None:
+    """Even when it cannot pause: its window, and the errands, are gone long before."""
+    begun, go_on, ended = threading.Event(), threading.Event(), threading.Event()
+
+    def stubborn() -> str:
+        begun.set()
+        go_on.wait(10.0)
+        ended.set()
+        return "late"
+
+    desk = Desk(qtbot)
+    desk.errands.run(stubborn, desk.take)
+    assert begun.wait(5.0)
+    before = time.monotonic()
     desk.errands.stop()
-    assert done == [True]
-    desk.bot.wait(50)
-    assert desk.answers == []
+    desk.errands.deleteLater()
+    assert time.monotonic() - before < 0.3
+    answers = desk.answers
+    del desk
+    gc.collect()
+    qtbot.wait(50)
+    go_on.set()
+    assert ended.wait(5.0)
+    qtbot.waitUntil(lambda: not [one for one in Worker._at_work if one.is_stopped], timeout=5000)
+    assert answers == []

@@ -75,4 +75,4 @@ def test_closing_does_not_wait_for_the_end(bench: Bench, qtbot: QtBot) -> None:
     bench.evaluator.ask(new_job("endless"), {})
     qtbot.waitUntil(lambda: bool(bench.told))
     bench.evaluator.stop()
-    assert len(bench.left) == 1
+    qtbot.waitUntil(lambda: len(bench.left) == 1)

@@ -134,7 +134,7 @@ def test_escape_ends_a_set_that_is_still_worked_out_and_the_window_goes_on(hand:
     reckoner = opened.dialog._reckoner
     hand.bot.keyClick(opened.dialog, Qt.Key.Key_Escape)
     assert reckoner is not None
-    assert not reckoner.isRunning()
+    hand.bot.waitUntil(lambda: not reckoner.isRunning(), timeout=20_000)
     hand.settle()
     hand.click("nextItem")
     assert hand.find("itemCount").text() == "2 of 8"

@@ -21,8 +21,15 @@ class Stopped(Exception):
 
 @contextmanager
 def watched(by: Watcher) -> Iterator[None]:
-    """Everything inside pauses for ``by``."""
-    token = _watcher.set(by)
+    """Everything inside pauses for ``by``, after whoever watches already."""
+    outer = _watcher.get()
+
+    def both(doing: str) -> None:
+        if outer is not None:
+            outer(doing)
+        by(doing)
+
+    token = _watcher.set(both)
     try:
         yield
     finally:

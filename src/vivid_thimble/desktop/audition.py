@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import bisect
-import logging
 from collections.abc import Mapping, Sequence
 
 from msgspec.structs import replace
-from PySide6.QtCore import QSize, Qt, QThread, Signal
+from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -28,6 +27,7 @@ from vivid_thimble.core.job import Job, Placement, find_element, in_face, with_e
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.sources.fonts import faces_at_hand, licence_of, load_face
 from vivid_thimble.core.sources.lettering import Words, shape_words
+from vivid_thimble.desktop.errands import Worker
 from vivid_thimble.desktop.face_book import favourite_faces, recent_faces, remember_face, toggle_favourite
 from vivid_thimble.desktop.outline_picture import outline_picture
 from vivid_thimble.desktop.plain_label import PlainLabel
@@ -37,7 +37,6 @@ from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.working_dialog import WorkingDialog
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
-log = logging.getLogger(__name__)
 PREVIEW = QSize(260, 46)
 KINDS = (
     ("", "Any kind of face"),
@@ -52,7 +51,7 @@ KINDS = (
 FACE = Qt.ItemDataRole.UserRole
 
 
-class _Listener(QThread):
+class _Listener(Worker):
     """Hears the faces one after the other; ``heard`` sends the figures and a picture of the words."""
 
     heard = Signal(object, object)
@@ -60,17 +59,13 @@ class _Listener(QThread):
     def __init__(self, job: Job, element_id: str, faces: Sequence[str], assets: Mapping[str, bytes]) -> None:
         super().__init__()
         self._job, self._element_id, self._faces, self._assets = job, element_id, faces, assets
-        self.is_stopped = False
 
-    def run(self) -> None:
+    def work(self) -> None:
         source = find_element(self._job, self._element_id).source
         assert isinstance(source, Words)
-        try:
-            for one in auditions(self._job, self._element_id, self._faces, self._assets, lambda: self.is_stopped):
-                picture = None if one.refusal else preview(replace(source, face=one.face))
-                self.heard.emit(one, picture)
-        except Exception:  # what was heard so far stays; the window must not fall
-            log.exception("the audition ended early")
+        for one in auditions(self._job, self._element_id, self._faces, self._assets, lambda: self.is_stopped):
+            picture = None if one.refusal else preview(replace(source, face=one.face))
+            self.heard.emit(one, picture)
 
 
 class AuditionDialog(WorkingDialog):
@@ -266,9 +261,8 @@ class AuditionDialog(WorkingDialog):
         self.session.change("Change the face", job)
 
     def stop(self) -> None:
-        """End the audition; the face in hand is heard to its end."""
-        self._listener.is_stopped = True
-        self._listener.wait(20_000)
+        """End the audition."""
+        self._listener.stop()
 
 
 def _inverted(picture: QImage) -> QPixmap:

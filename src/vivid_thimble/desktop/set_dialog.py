@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import logging
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path as FilePath
 
 from msgspec.structs import replace
-from PySide6.QtCore import QThread, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
@@ -28,6 +27,7 @@ from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.sets import make_set, members_of, names_in_file, names_in_text, shared_of
 from vivid_thimble.core.shared_sizes import Member, SetFigures, set_figures
 from vivid_thimble.core.sources.lettering import Words
+from vivid_thimble.desktop.errands import Worker
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.session import Session
@@ -36,7 +36,6 @@ from vivid_thimble.desktop.words import tr
 from vivid_thimble.desktop.working_dialog import WorkingDialog
 from vivid_thimble.desktop.wrapping_list import WrappingList
 
-log = logging.getLogger(__name__)
 MATCHES = (("letters", "Letters of the same size"), ("width", "Words of the same width"))
 USUAL_MARGIN_SHARE = 0.1
 """A new set keeps this share of the item's height to the edges."""
@@ -50,7 +49,7 @@ class Verdict:
     looks: int
 
 
-class _Reckoner(QThread):
+class _Reckoner(Worker):
     """Works out a set, then inspects its items one after the other."""
 
     reckoned = Signal(object)
@@ -59,20 +58,16 @@ class _Reckoner(QThread):
     def __init__(self, job: Job, shared: SharedSize, assets: Mapping[str, bytes], cache: Cache) -> None:
         super().__init__()
         self._job, self._shared, self._assets, self._cache = job, shared, assets, cache
-        self.is_stopped = False
 
-    def run(self) -> None:
-        try:
-            figures = set_figures(self._job, self._shared, self._assets, self._cache)
-            self.reckoned.emit(figures)
-            for row, member in enumerate(figures.members):
-                if self.is_stopped:
-                    return
-                found = evaluate(replace(self._job, at=member.item), self._assets, self._cache).findings
-                stops = sum(f.severity == "stop" for f in found)
-                self.inspected.emit(row, Verdict(stops, len(found) - stops))
-        except Exception:  # what was worked out so far stays; the window must not fall
-            log.exception("the set could not be worked out")
+    def work(self) -> None:
+        figures = set_figures(self._job, self._shared, self._assets, self._cache)
+        self.reckoned.emit(figures)
+        for row, member in enumerate(figures.members):
+            if self.is_stopped:
+                return
+            found = evaluate(replace(self._job, at=member.item), self._assets, self._cache).findings
+            stops = sum(f.severity == "stop" for f in found)
+            self.inspected.emit(row, Verdict(stops, len(found) - stops))
 
 
 class SetDialog(WorkingDialog):
@@ -271,15 +266,14 @@ class SetDialog(WorkingDialog):
             self.session.choose(member.element.id)
 
     def stop(self) -> None:
-        """End the reckoning; the item in hand is inspected to its end."""
+        """End the reckoning."""
         if self._is_over:
             return
         self._is_over = True
         self.session.job_changed.disconnect(self._reckon)
         if self._reckoner is not None:
             self._waits = False
-            self._reckoner.is_stopped = True
-            self._reckoner.wait(20_000)
+            self._reckoner.stop()
 
 
 def verdict_words(verdict: Verdict) -> str:

@@ -166,6 +166,11 @@ class Table(QWidget):
 
     # -- what to show ---------------------------------------------------------------
 
+    @property
+    def is_sharp(self) -> bool:
+        """Whether all that is in sight is painted at its exact scale; on the thing itself no tile is in sight."""
+        return self.look == "item" or not self.films.tiles.is_busy
+
     def stop(self) -> None:
         """End the thread that gets large shapes ready."""
         self.films.tiles.stop()
