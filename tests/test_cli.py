@@ -374,7 +374,7 @@ def test_negative_lengths_are_lengths_and_what_leaves_nothing_is_told(
     art.write_text(RING)
     thinner = answer(capsys, "thicken", str(art), "--by", "-0.3mm")
     assert thinner["size_mm"] == pytest.approx([49.4, 49.4], abs=0.01)
-    assert main(["stencil", str(art), "--width", "60mm", "--bridge", "500mm"]) == 3
+    assert main(["stencil", str(art), "--width", "20mm", "--bridge", "100mm"]) == 3
     assert "leave nothing of the openings" in capsys.readouterr().err
     assert main(["stencil", str(art), "--width", "60mm", "--margin", "-5mm"]) == 3
     assert "--margin must be more than zero" in capsys.readouterr().err

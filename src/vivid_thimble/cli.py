@@ -47,11 +47,12 @@ from vivid_thimble.core.job import (
     find_element,
     with_element,
 )
-from vivid_thimble.core.lengths import parse_length, parse_positive_length
+from vivid_thimble.core.lengths import parse_length_within
 from vivid_thimble.core.picture_stages import drawn_portrait, raster_once, separated_at, sized_picture
 from vivid_thimble.core.place_card import Placing, placing_lines, placing_title, placings
 from vivid_thimble.core.placing import size_factor
 from vivid_thimble.core.project import open_project
+from vivid_thimble.core.ranges import Fine, Limit, Moved, Room, Size, refuse_absurd
 from vivid_thimble.core.recipe import evaluate, stencil_sheet
 from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.sources.artwork import (
@@ -282,9 +283,9 @@ def _audition(options: argparse.Namespace) -> dict[str, Any]:
 def _film(options: argparse.Namespace) -> Film:
     film = USUAL_FILM[getattr(options, "method", "decal")]
     if options.min_line:
-        film = replace(film, thinnest_line=parse_positive_length(options.min_line, "--min-line"))
+        film = replace(film, thinnest_line=parse_length_within(options.min_line, Limit, "--min-line"))
     if options.min_gap:
-        film = replace(film, thinnest_gap=parse_positive_length(options.min_gap, "--min-gap"))
+        film = replace(film, thinnest_gap=parse_length_within(options.min_gap, Limit, "--min-gap"))
     return film
 
 
@@ -295,9 +296,7 @@ def _art_element(artwork: Artwork, placement: Placement) -> Element:
 def _art_job(options: argparse.Namespace, art: _Opened, film: Film) -> Job:
     surround = SURROUND_FOR["dabbed"] if options.method in STENCIL_METHODS else 0.0
     if options.margin:
-        surround = parse_length(options.margin)
-        if surround < 0:
-            raise InputRefused(f'--margin must not be negative, not "{options.margin}".')
+        surround = parse_length_within(options.margin, Room, "--margin")
     artwork = Artwork(asset=art.asset, name=art.name, lines=guessed_lines(art.drawing))
     placement = _placement(options) or _own_size(art, artwork)
     return _one_element_job(_art_element(artwork, placement), film, options.method, surround)
@@ -311,9 +310,9 @@ def _one_element_job(element: Element, film: Film, method: Any = "decal", surrou
 
 def _placement(options: argparse.Namespace) -> Placement | None:
     if options.width is not None:
-        return Placement(width=parse_positive_length(options.width, "The width"))
+        return Placement(width=parse_length_within(options.width, Size, "The width"))
     if options.height is not None:
-        return Placement(height=parse_positive_length(options.height, "The height"))
+        return Placement(height=parse_length_within(options.height, Size, "The height"))
     return None
 
 
@@ -325,6 +324,7 @@ def _own_size(art: _Opened, artwork: Artwork) -> Placement:
 
 def _evaluated(job: Job, art: _Opened | None = None) -> ItemResult:
     """The evaluated job; a failed source or step is refused here, since nobody can look at it."""
+    refuse_absurd(job)
     result = evaluate(job, {art.asset: art.data}, art.cache) if art is not None else evaluate(job, {})
     for layer in result.layers:
         if layer.problems:
@@ -385,7 +385,7 @@ def _place_json(finding: Finding, origin: tuple[float, float]) -> dict[str, Any]
 
 
 def _letter(options: argparse.Namespace) -> dict[str, Any]:
-    neck = parse_positive_length(options.min_neck, "--min-neck")
+    neck = parse_length_within(options.min_neck, Fine, "--min-neck")
     placement = _placement(options)
     assert placement is not None
     joining = Join(id="join", neck=neck)
@@ -395,7 +395,7 @@ def _letter(options: argparse.Namespace) -> dict[str, Any]:
     job = _one_element_job(element, USUAL_FILM["decal"])
     steps.append(Weld(id="weld"))
     if options.thicken:
-        steps.append(Thicken(id="thicken", by=parse_length(options.thicken)))
+        steps.append(Thicken(id="thicken", by=parse_length_within(options.thicken, Moved, "--thicken")))
     job = _sized_exactly(job, tuple(steps), placement)
     layer = _evaluated(job).layers[0]
     letters = layer.elements[0].letters
@@ -472,7 +472,7 @@ def _artwork(options: argparse.Namespace, art: _Opened) -> Artwork:
     if options.lines:
         artwork = replace(artwork, lines=options.lines)
     if options.line_width:
-        artwork = replace(artwork, line_width=parse_positive_length(options.line_width, "--line-width"))
+        artwork = replace(artwork, line_width=parse_length_within(options.line_width, Fine, "--line-width"))
     return artwork
 
 
@@ -551,10 +551,10 @@ def _spiral(options: argparse.Namespace) -> dict[str, Any]:
         lines=options.lines,
         turns=options.turns,
         outer_ring=options.outer_ring,
-        min_line=parse_positive_length(options.min_line, "--min-line"),
-        min_gap=parse_positive_length(options.min_gap, "--min-gap"),
+        min_line=parse_length_within(options.min_line, Limit, "--min-line"),
+        min_gap=parse_length_within(options.min_gap, Limit, "--min-gap"),
     )
-    width = parse_positive_length(options.width, "--width")
+    width = parse_length_within(options.width, Size, "--width")
     drawn = drawn_portrait(raster_once(data, asset, name, cache), portrait, Placement(width=width), cache)
     lines, gaps = survey_widths(drawn.kept.polygons, portrait.min_line, portrait.min_gap)
     left, top, _, _ = drawn.kept.bounds or (0.0, 0.0, 0.0, 0.0)
@@ -662,7 +662,7 @@ def _slice(options: argparse.Namespace) -> dict[str, Any]:
 
 def _thicken(options: argparse.Namespace) -> dict[str, Any]:
     region, unknown = _region_of(options.art)
-    moved = offset(region, parse_length(options.by))
+    moved = offset(region, parse_length_within(options.by, Moved, "--by"))
     return _told_and_written(options, "thickened", moved, {FilePath(options.art).name: unknown} if unknown else {})
 
 
@@ -673,7 +673,8 @@ def _stencil(options: argparse.Namespace) -> dict[str, Any]:
     assert placement is not None
     wide, high = _size_of(region)
     region = region.transformed(Affine.scaling(size_factor(placement, wide, high, None)))
-    width, margin = parse_positive_length(options.bridge, "--bridge"), parse_positive_length(options.margin, "--margin")
+    width = parse_length_within(options.bridge, Fine, "--bridge")
+    margin = parse_length_within(options.margin, Size, "--margin")
     step = Bridges(id="bridges", width=width, angle_deg=options.angle, style=options.bridge_style, feet=options.feet)
     parts = (Part("", region),)
     plan = step.planned(parts).plan

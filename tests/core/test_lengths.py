@@ -7,7 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from vivid_thimble.core.errors import LengthNotUnderstood
-from vivid_thimble.core.lengths import UNITS, Unit, format_length, parse_length, parse_positive_length
+from vivid_thimble.core.lengths import UNITS, Unit, format_length, parse_length, parse_length_within
+from vivid_thimble.core.ranges import Fine, Room, Size
 
 
 @pytest.mark.parametrize(
@@ -43,7 +44,24 @@ def test_a_bare_number_takes_the_unit_it_is_read_in() -> None:
 @pytest.mark.parametrize("text", ["0", "-3mm", "3-3"])
 def test_a_size_must_be_more_than_zero(text: str) -> None:
     with pytest.raises(LengthNotUnderstood, match="more than zero"):
-        parse_positive_length(text)
+        parse_length_within(text, Size)
+
+
+@pytest.mark.parametrize(
+    ("text", "range_", "unit", "says"),
+    [
+        ("0.001", Size, "mm", 'The length must be from 0.01 mm to 100000 mm, not "0.001".'),
+        ("1500", Fine, "mm", 'The length must be from 0.01 mm to 100 mm, not "1500".'),
+        ("5 in", Fine, "in/16", 'The length must be from 0.0004 in to 3.937 in, not "5 in".'),
+        ("-1", Room, "cm", 'The length must be from 0 cm to 10000 cm, not "-1".'),
+    ],
+)
+def test_a_length_outside_its_range_is_refused_in_the_unit_in_hand(
+    text: str, range_: object, unit: Unit, says: str
+) -> None:
+    with pytest.raises(LengthNotUnderstood) as refused:
+        parse_length_within(text, range_, unit=unit)
+    assert str(refused.value) == says
 
 
 @given(st.floats(-5000, 5000), st.sampled_from([u for u in UNITS if u != "in/16"]))

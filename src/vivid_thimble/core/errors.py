@@ -19,6 +19,10 @@ class LengthNotUnderstood(InputRefused):
     """A typed length could not be read."""
 
 
+class NumberAbsurd(InputRefused):
+    """A number lies outside of what can be made."""
+
+
 class DrawingNotReadable(InputRefused):
     """A drawing file is empty, broken or of another kind."""
 

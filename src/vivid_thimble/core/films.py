@@ -10,6 +10,8 @@ from typing import Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
+from vivid_thimble.core.ranges import Amount, Area, Fine, Gentle, Limit, Room, Thickness
+
 Heat = Literal["ask", "never", "allowed"]
 """Whether a film may be heated: never, as its maker's label allows, or not known yet."""
 
@@ -19,20 +21,20 @@ class Film(Struct, frozen=True, kw_only=True):
 
     name: str
     colour: str = "#2f6f8f"
-    thinnest_line: float = 0.8
-    thinnest_gap: float = 0.5
-    join_neck: float = 1.0
-    smallest_area: float = 2.0
-    smallest_circle: float = 1.2
-    bridge: float = 1.0
+    thinnest_line: Limit = 0.8
+    thinnest_gap: Limit = 0.5
+    join_neck: Fine = 1.0
+    smallest_area: Area = 2.0
+    smallest_circle: Gentle = 1.2
+    bridge: Fine = 1.0
     """Width of a bridge at the final size."""
     material: str = ""
-    thickness: float | None = None
+    thickness: Thickness | None = None
     heat: Heat = "ask"
-    price: float | None = None
+    price: Amount | None = None
     """Of a whole roll or sheet, in the user's own money."""
-    stock_width: float | None = None
-    stock_length: float | None = None
+    stock_width: Room | None = None
+    stock_length: Room | None = None
     """Of the roll or sheet as it is bought."""
     note: str = ""
 

@@ -31,6 +31,7 @@ from vivid_thimble.core.films import (
 from vivid_thimble.core.inspect.findings import Accepted
 from vivid_thimble.core.layout.carriers import ROLL, Carrier
 from vivid_thimble.core.lengths import Unit
+from vivid_thimble.core.ranges import Axis, Factor, Near, Number, Room, Shift, Size, Turn
 from vivid_thimble.core.sources.artwork import Artwork, ArtworkFilm, ArtworkShare
 from vivid_thimble.core.sources.copied import Copied
 from vivid_thimble.core.sources.letter_grid import AnswerBands, GridBands, LetterGrid, words_of_grid
@@ -90,15 +91,15 @@ class Placement(Struct, frozen=True, kw_only=True):
     ``dx``, ``dy``: middle of the inked box from the middle of the item.
     """
 
-    dx: float = 0.0
-    dy: float = 0.0
-    width: float | None = None
-    height: float | None = None
-    capital: float | None = None
-    strip: float | None = None
-    em: float | None = None
+    dx: Shift = 0.0
+    dy: Shift = 0.0
+    width: Size | None = None
+    height: Size | None = None
+    capital: Size | None = None
+    strip: Size | None = None
+    em: Size | None = None
     shared: str | None = None
-    turn_deg: float = 0.0
+    turn_deg: Turn = 0.0
 
     def scaled(self, factor: float) -> Placement:
         """Larger or smaller about the middle of the item; a shared size stays."""
@@ -134,14 +135,14 @@ class Photo(Struct, frozen=True, kw_only=True):
     its width and height (left, top, right, bottom)."""
 
     asset: str
-    room: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
+    room: tuple[Near, Near, Near, Near] = (0.0, 0.0, 1.0, 1.0)
 
 
 class Guide(Struct, frozen=True, kw_only=True):
     """A line to lay things along: upright at x = ``at`` (axis 0) or level at y = ``at`` (axis 1), in mm."""
 
-    axis: int
-    at: float
+    axis: Axis
+    at: Shift
 
 
 class Item(Struct, frozen=True, kw_only=True):
@@ -149,8 +150,8 @@ class Item(Struct, frozen=True, kw_only=True):
 
     id: str
     name: str
-    width: float
-    height: float
+    width: Size
+    height: Size
     blank: Blank | None = None
     """What was measured, when the room is more than a plain rectangle; width and height follow from it."""
     colour: str = ""
@@ -159,19 +160,19 @@ class Item(Struct, frozen=True, kw_only=True):
     guides: tuple[Guide, ...] = ()
     method: Method = "decal"
     side: Side = "front"
-    surround: float = 20.0
+    surround: Room = 20.0
     """Of a stencil, where its frame tells no other margin."""
     frame: Frame = Frame()
     paint: Paint = "dabbed"
     register: RegisterMarks | None = None
-    weeding_box: float | None = None
+    weeding_box: Room | None = None
     """A rectangle is cut so many mm round the design (None: none)."""
     relief: bool = False
     """Straight cuts part the waste."""
     accepted: tuple[Accepted, ...] = ()
     """Findings that are let be, each with its reason."""
     surface: SurfaceName = "smooth"
-    squeegee: float | None = None
+    squeegee: Size | None = None
     """Width of the squeegee, for screens (None: not told)."""
     weeding_flipped: bool = False
     """Pull the waste in the other order than the recommended one."""
@@ -193,8 +194,8 @@ class SharedSize(Struct, frozen=True, kw_only=True):
 
     id: str
     match: Match = "letters"
-    margin: float = 0.0
-    share: float = 1.0
+    margin: Shift = 0.0
+    share: Factor = 1.0
 
 
 class Job(Struct, frozen=True, kw_only=True):
@@ -205,7 +206,7 @@ class Job(Struct, frozen=True, kw_only=True):
     shared: tuple[SharedSize, ...] = ()
     for_sale: bool = False
     """What is made is sold: licences for personal use are not enough."""
-    at: int = 0
+    at: Number = 0
     """Number of the item in hand, counted from 0."""
 
     @property

@@ -10,10 +10,11 @@ from __future__ import annotations
 import math
 import re
 from fractions import Fraction
-from typing import Literal, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 from vivid_thimble.core.errors import LengthNotUnderstood
 from vivid_thimble.core.geometry.tolerances import LARGEST_LENGTH_MM
+from vivid_thimble.core.ranges import bounds
 
 Unit = Literal["mm", "cm", "in", "in/16"]
 """The units a person may work in; ``in/16`` shows inches as fractions."""
@@ -61,11 +62,15 @@ def parse_length(text: str, unit: Unit = "mm") -> float:
     return value
 
 
-def parse_positive_length(text: str, what: str = "The length", unit: Unit = "mm") -> float:
-    """As parse_length, but zero and negative lengths are refused too."""
+def parse_length_within(text: str, range_: Any, what: str = "The length", unit: Unit = "mm") -> float:
+    """As parse_length, but lengths outside a range (see ``ranges``) are refused too, by the name ``what``."""
     value = parse_length(text, unit)
-    if value <= 0.0:
+    least, most = bounds(range_)
+    if value <= 0.0 < least:
         raise LengthNotUnderstood(f'{what} must be more than zero, not "{text.strip()}".')
+    if not least <= value <= most:
+        low, high = (f"{mm / MM_PER[unit]:.4f}".rstrip("0").rstrip(".") + f" {fine_unit(unit)}" for mm in (least, most))
+        raise LengthNotUnderstood(f'{what} must be from {low} to {high}, not "{text.strip()}".')
     return value
 
 

@@ -26,6 +26,7 @@ import msgspec
 from vivid_thimble.core.errors import ProjectNotReadable, ThimbleError
 from vivid_thimble.core.files import read_file, shown_name, write_atomically
 from vivid_thimble.core.job import Job, all_elements, letters_key, words_of
+from vivid_thimble.core.ranges import absurd_number
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.lettering import Words, letters_to_json, shape_words
 from vivid_thimble.core.sources.line_portrait import LinePortrait
@@ -93,6 +94,9 @@ def read_project(data: bytes, name: str = "The project") -> tuple[Job, dict[str,
     try:
         job = msgspec.convert(recipe.get("job"), Job)
     except msgspec.ValidationError as error:
+        absurd = absurd_number(error)
+        if absurd is not None:
+            damaged = f"{name} holds a number that cannot be used ({absurd}) and was left untouched: correct it."
         raise ProjectNotReadable(damaged) from error
     if not job.items or not all(item.layers for item in job.items):
         raise ProjectNotReadable(damaged)

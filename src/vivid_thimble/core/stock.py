@@ -24,6 +24,7 @@ from vivid_thimble.core.files import make_folder, read_file, write_atomically
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.job import FILMS_FOR, Item, Method
 from vivid_thimble.core.layout.carriers import MAT, ROLL, Carrier
+from vivid_thimble.core.ranges import Amount, Passes, Size, Thickness, absurd_number
 from vivid_thimble.core.surfaces import SurfaceName
 
 FORMAT, SCHEMA = "vivid-thimble-stock", 1
@@ -57,8 +58,8 @@ class _Named(Struct, frozen=True, kw_only=True):
 class StockCarrier(_Named, frozen=True, kw_only=True):
     """A mat or roll as it is kept; ``cuttable_height`` None: as long as the roll lasts."""
 
-    cuttable_width: float = 292.0
-    cuttable_height: float | None = 292.0
+    cuttable_width: Size = 292.0
+    cuttable_height: Size | None = 292.0
 
     @property
     def carrier(self) -> Carrier:
@@ -68,12 +69,12 @@ class StockCarrier(_Named, frozen=True, kw_only=True):
 class Machine(_Named, frozen=True, kw_only=True):
     """A cutter: how wide it cuts (mm), its range of force (g), how often it goes over a line at most."""
 
-    cuttable_width: float = 305.0
-    thickest: float | None = None
+    cuttable_width: Size = 305.0
+    thickest: Thickness | None = None
     """The thickest sheet in mm that it takes."""
-    least_force: float | None = None
-    most_force: float | None = None
-    passes: int = 1
+    least_force: Amount | None = None
+    most_force: Amount | None = None
+    passes: Passes = 1
     note: str = ""
 
 
@@ -90,9 +91,9 @@ class Ink(_Named, frozen=True, kw_only=True):
     )
     kind: str = "paint"
     colour: str = "#2f6f8f"
-    touch_dry_min: float | None = None
-    next_coat_min: float | None = None
-    cured_h: float | None = None
+    touch_dry_min: Amount | None = None
+    next_coat_min: Amount | None = None
+    cured_h: Amount | None = None
     heat_set: str = ""
     """Temperature and time of the press or oven, as the label says."""
     cautions: str = ""
@@ -101,8 +102,8 @@ class Ink(_Named, frozen=True, kw_only=True):
 class Thing(_Named, frozen=True, kw_only=True):
     """A measured blank that is used again."""
 
-    width: float
-    height: float
+    width: Size
+    height: Size
     blank: Blank | None = None
     colour: str = ""
     method: Method = "decal"
@@ -296,7 +297,9 @@ def read_stock(data: bytes, name: str) -> Stock:
     try:
         stock = msgspec.convert(told.get("stock"), Stock)
     except msgspec.ValidationError as error:
-        raise InputRefused(f"{name} has an entry that cannot be ({error}): nothing was taken over.") from error
+        raise InputRefused(
+            f"{name} has an entry that cannot be ({absurd_number(error) or error}): nothing was taken over."
+        ) from error
     for shelf in SHELVES:
         for entry in stock.on(shelf):
             check_entry(entry)

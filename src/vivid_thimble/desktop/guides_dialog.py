@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QListWidget, QVBoxLayout, 
 
 from vivid_thimble.core.job import Guide, with_item
 from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.ranges import Shift
 from vivid_thimble.core.room import thing_box
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.panel import push_button
@@ -34,7 +35,7 @@ class GuidesDialog(QuietDialog):
             tr("Things snap to guides. They can be pulled out of the rulers as well, and put back there.")
         )
         line.setWordWrap(True)
-        self.length = NumberField("Where the guide lies", "guideLength", positive=False)
+        self.length = NumberField("Where the guide lies", "guideLength", Shift)
         self.edge = QComboBox()
         self.edge.setObjectName("guideEdge")
         self.edge.setAccessibleName(tr("From which edge"))

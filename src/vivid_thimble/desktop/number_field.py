@@ -7,13 +7,15 @@ the text is right. Enter or leaving the field commits.
 from __future__ import annotations
 
 import math
+from typing import Any
 
 from PySide6.QtCore import QEvent, QObject, QPoint, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
 from vivid_thimble.core.errors import LengthNotUnderstood
-from vivid_thimble.core.lengths import Unit, format_length, parse_length, parse_positive_length
+from vivid_thimble.core.lengths import Unit, format_length, parse_length_within
+from vivid_thimble.core.ranges import Size
 from vivid_thimble.desktop.plain_label import PlainLabel
 from vivid_thimble.desktop.undo_keys import leave_undo_to_the_job
 from vivid_thimble.desktop.words import figures, tr
@@ -22,15 +24,15 @@ FLOATING_PX = 220
 
 
 class NumberField(QWidget):
-    """Emits ``committed`` (mm) when a new, understood length is entered."""
+    """Emits ``committed`` (mm) when a new, understood length in its range (see ``core.ranges``) is entered."""
 
     committed = Signal(float)
     emptied = Signal()
     """An empty field was entered where that means something."""
 
-    def __init__(self, what: str, name: str, *, positive: bool = True, parent: QWidget | None = None) -> None:
+    def __init__(self, what: str, name: str, range_: Any = Size, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._what, self._positive = what, positive
+        self._what, self._range = what, range_
         self._unit: Unit = "mm"
         self._value: float | None = None
         self.may_be_empty = False
@@ -130,9 +132,7 @@ class NumberField(QWidget):
         return False
 
     def _parsed(self) -> float:
-        if self._positive:
-            return parse_positive_length(self.edit.text(), self._what, self._unit)
-        return parse_length(self.edit.text(), self._unit)
+        return parse_length_within(self.edit.text(), self._range, self._what, self._unit)
 
     def _shown(self, value: float) -> str:
         return format_length(value, self._unit)

@@ -19,7 +19,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from vivid_thimble.core.cache import Cache, asset_key
-from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.errors import NumberAbsurd, ThimbleError
 from vivid_thimble.core.files import read_file
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.folders import results_folder, settings_folder, versions_folder
@@ -27,6 +27,7 @@ from vivid_thimble.core.job import Element, Item, Job, elements_of, new_job, sca
 from vivid_thimble.core.kept_results import KeptResults
 from vivid_thimble.core.pauses import Stopped, watched
 from vivid_thimble.core.project import LARGEST_PROJECT_BYTES, open_project, save_project
+from vivid_thimble.core.ranges import refuse_absurd
 from vivid_thimble.core.stock import films_for
 from vivid_thimble.core.versions import keep_version
 from vivid_thimble.desktop.clean_sizes import CleanSizes
@@ -207,7 +208,7 @@ class Session(QObject):
 
         ``aim``: what it is still to be brought to, in the same step.
         """
-        if job == self.job:
+        if job == self.job or not self._is_sound(job):
             return
         if aim is not None or (self._aim is not None and not _same_sizes(job, self.job)):
             self._aim, self._aim_is_edit = aim, aim is not None  # edits hold in the order in which they were made
@@ -248,6 +249,8 @@ class Session(QObject):
 
     def _take_aim(self, aim: Aim, guess: Job) -> None:
         changes = guess != self.job
+        if changes and not self._is_sound(guess):
+            return
         if changes:
             self._record(aim.TITLE, guess)
         self._aim, self._aim_is_edit = aim, changes
@@ -255,6 +258,16 @@ class Session(QObject):
             self._announce()
         else:
             self._ask()
+
+    def _is_sound(self, job: Job) -> bool:
+        """Whether all numbers are such as can be made; if not, that is told, and everything shows what it was."""
+        try:
+            refuse_absurd(job)
+        except NumberAbsurd as error:
+            self.told.emit(str(error))
+            self.job_changed.emit()
+            return False
+        return True
 
     def _record(self, name: str, job: Job, merge: str = "") -> None:
         now = time.monotonic()
@@ -445,6 +458,10 @@ class Session(QObject):
     def _take_answer(self, answer: Answer) -> None:
         self.failure = answer.failure
         aim, self._aim = self._aim, None
+        if aim is not None and answer.job != self.job and not self._is_sound(answer.job):
+            self._aim_is_edit = False
+            self._ask()
+            return
         if answer.result is not None:
             self.result, self._result_of = answer.result, answer.job
         if aim is not None and answer.job != self.job:

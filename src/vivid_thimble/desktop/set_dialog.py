@@ -23,6 +23,7 @@ from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.job import Job, SharedSize, find_element
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
+from vivid_thimble.core.ranges import Shift
 from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.sets import make_set, members_of, names_in_file, names_in_text, shared_of
 from vivid_thimble.core.shared_sizes import Member, SetFigures, set_figures
@@ -104,7 +105,7 @@ class SetDialog(WorkingDialog):
         self.match.setObjectName("setMatch")
         for key, word in MATCHES:
             self.match.addItem(tr(word), key)
-        self.margin = NumberField("Room to the edges", "setMargin", positive=False)
+        self.margin = NumberField("Room to the edges", "setMargin", Shift)
         self.margin.set_unit(self.session.job.unit)
         for row, (word, widget) in enumerate((("All get", self.match), ("Room to the edges", self.margin))):
             label = PlainLabel(tr(word))

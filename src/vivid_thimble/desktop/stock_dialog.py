@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from dataclasses import dataclass
 from pathlib import Path as FilePath
 from typing import Any, Literal
@@ -30,6 +31,7 @@ from vivid_thimble.core.errors import InputRefused, ThimbleError
 from vivid_thimble.core.files import read_file, write_atomically
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.lengths import Unit, format_length
+from vivid_thimble.core.ranges import bounds, range_of
 from vivid_thimble.core.stock import (
     LARGEST_FILE_BYTES,
     SHIPPED,
@@ -317,11 +319,18 @@ class StockDialog(QuietDialog):
         edit.editingFinished.connect(lambda: self._set(field, edit.text().strip()))
         return edit
 
+    def _range(self, field: Field) -> Any:
+        """What the value of an entry that is shown may be."""
+        *holders, name = field.path.split(".")
+        holder: Any = functools.reduce(getattr, holders, self.entry)
+        return range_of(type(holder), name)
+
     def _number(self, field: Field, value: float | None, name: str) -> NumberField:
+        range_ = self._range(field)
         if field.kind == "length":
-            number = NumberField(field.title, name, positive=not field.may_be_empty)
+            number = NumberField(field.title, name, range_)
         else:
-            number = FigureField(field.title, name, field.suffix, 0.0, 100_000.0)
+            number = FigureField(field.title, name, field.suffix, *bounds(range_))
         number.set_unit("in" if self.unit.startswith("in") else self.unit)
         number.may_be_empty = field.may_be_empty
         number.set_value(value)

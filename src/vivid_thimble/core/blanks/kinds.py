@@ -22,6 +22,7 @@ from typing import ClassVar, Literal, NamedTuple
 from msgspec import Struct
 
 from vivid_thimble.core.errors import InputRefused
+from vivid_thimble.core.ranges import Percent, Room, Size
 
 Shown = Literal["third", "half", "all"]
 SHOWN_SHARE: dict[Shown, float] = {"third": 1 / 3, "half": 1 / 2, "all": 1.0}
@@ -55,9 +56,9 @@ class Panel(Struct, frozen=True, kw_only=True, tag="panel"):
         Measure("height", "Height", "from edge to edge"),
         _room("edge", "Edge", "kept free along every edge: bevel, frame, screws"),
     )
-    width: float = 300.0
-    height: float = 200.0
-    edge: float = 10.0
+    width: Size = 300.0
+    height: Size = 200.0
+    edge: Room = 10.0
 
     @property
     def usable(self) -> tuple[float, float]:
@@ -84,10 +85,10 @@ class Strip(Struct, frozen=True, kw_only=True, tag="strip"):
         _room("ends", "At the ends", "kept free at both ends"),
         _room("rim", "Above, below", "kept free along both long edges"),
     )
-    width: float = 600.0
-    height: float = 30.0
-    ends: float = 10.0
-    rim: float = 2.0
+    width: Size = 600.0
+    height: Size = 30.0
+    ends: Room = 10.0
+    rim: Room = 2.0
 
     @property
     def usable(self) -> tuple[float, float]:
@@ -115,11 +116,11 @@ class Cloth(Struct, frozen=True, kw_only=True, tag="cloth"):
         _room("seam", "From seams", "kept free beside both side seams"),
         _room("hem", "Above the hem", "kept free above the hem"),
     )
-    width: float = 460.0
-    height: float = 560.0
-    collar: float = 60.0
-    seam: float = 60.0
-    hem: float = 120.0
+    width: Size = 460.0
+    height: Size = 560.0
+    collar: Room = 60.0
+    seam: Room = 60.0
+    hem: Room = 120.0
 
     @property
     def usable(self) -> tuple[float, float]:
@@ -145,9 +146,9 @@ class Screen(Struct, frozen=True, kw_only=True, tag="screen"):
         Measure("height", "Mesh height", "inside the frame, from wood to wood"),
         _room("well", "For the ink", "kept free along the frame, where ink and squeegee rest"),
     )
-    width: float = 400.0
-    height: float = 300.0
-    well: float = 40.0
+    width: Size = 400.0
+    height: Size = 300.0
+    well: Room = 40.0
 
     @property
     def usable(self) -> tuple[float, float]:
@@ -173,9 +174,9 @@ class Glass(Struct, frozen=True, kw_only=True, tag="glass"):
         Measure("height", "Height", "of the glass that shows inside its frame"),
         _room("edge", "Edge", "kept free along every edge"),
     )
-    width: float = 300.0
-    height: float = 200.0
-    edge: float = 5.0
+    width: Size = 300.0
+    height: Size = 200.0
+    edge: Room = 5.0
 
     @property
     def usable(self) -> tuple[float, float]:
@@ -204,11 +205,11 @@ class Cylinder(Struct, frozen=True, kw_only=True, tag="cylinder"):
         _room("foot", "Above foot", "kept free at the bottom"),
         _room("handle", "Handle", "width of the handle with room for fingers; 0 for none"),
     )
-    girth: float = 250.0
-    height: float = 95.0
-    rim: float = 15.0
-    foot: float = 5.0
-    handle: float = 0.0
+    girth: Size = 250.0
+    height: Size = 95.0
+    rim: Room = 15.0
+    foot: Room = 5.0
+    handle: Room = 0.0
     shown: Shown = "third"
 
     @property
@@ -259,12 +260,12 @@ class Tapered(Struct, frozen=True, kw_only=True, tag="tapered"):
         _room("foot", "Above foot", "kept free at the bottom"),
         _room("handle", "Handle", "width of the handle with room for fingers; 0 for none"),
     )
-    upper: float = 280.0
-    lower: float = 200.0
-    height: float = 120.0
-    rim: float = 15.0
-    foot: float = 8.0
-    handle: float = 0.0
+    upper: Size = 280.0
+    lower: Size = 200.0
+    height: Size = 120.0
+    rim: Room = 15.0
+    foot: Room = 8.0
+    handle: Room = 0.0
     shown: Shown = "third"
 
     @property
@@ -349,8 +350,8 @@ class Ball(Struct, frozen=True, kw_only=True, tag="ball"):
         Measure("across", "Or across", "straight across, through the middle, between two books"),
         Measure("bears", "Film gives, %", "how much too long its edge may be before it creases"),
     )
-    girth: float = 380.0
-    bears: float = 3.0
+    girth: Size = 380.0
+    bears: Percent = 3.0
     """So many per cent of its length the edge of a film can be too long before it creases; vinyl-like film by hand."""
 
     @property

@@ -15,6 +15,7 @@ from vivid_thimble.core.bridging.plan import Bridge, Point
 from vivid_thimble.core.bridging.walls import Walls, crossings
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.path import Box
+from vivid_thimble.core.ranges import Place
 
 LONGEST_STRETCH = 3.0
 """A bridge that became longer than so many times its length, next to the design, does not fit any more."""
@@ -23,8 +24,8 @@ LONGEST_STRETCH = 3.0
 class PlacedBridge(Struct, frozen=True, kw_only=True):
     """From ``start`` to ``end`` in shares of the design's box (x and y from its top-left)."""
 
-    start: Point
-    end: Point
+    start: Place
+    end: Place
 
 
 def placed_at(start: Point, end: Point, box: Box) -> PlacedBridge:

@@ -16,6 +16,7 @@ from typing import Literal
 from msgspec import Struct
 
 from vivid_thimble.core.geometry.path import Box
+from vivid_thimble.core.ranges import AnyArea, Near, Room
 
 Kind = Literal[
     "thin-line",
@@ -84,9 +85,9 @@ class Accepted(Struct, frozen=True, kw_only=True):
     kind: str
     said: str
     reason: str
-    at: Point | None = None
-    width: float | None = None
-    area: float | None = None
+    at: tuple[Near, Near] | None = None
+    width: Room | None = None
+    area: AnyArea | None = None
 
 
 NEAR_SHARE = 0.03

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from msgspec import Struct
 
+from vivid_thimble.core.ranges import Size
+
 
 class Carrier(Struct, frozen=True, kw_only=True):
     """What takes the film into the cutter. ``cuttable_height`` None: as long as the roll lasts."""
 
     name: str
-    cuttable_width: float
-    cuttable_height: float | None
+    cuttable_width: Size
+    cuttable_height: Size | None
 
 
 MAT = Carrier(name="Mat 305 x 305 mm", cuttable_width=292.0, cuttable_height=292.0)

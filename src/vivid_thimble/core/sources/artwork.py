@@ -25,6 +25,7 @@ from vivid_thimble.core.geometry.path import Box, Path, box_round
 from vivid_thimble.core.geometry.region import Region, difference, union
 from vivid_thimble.core.geometry.seams import without_hairlines
 from vivid_thimble.core.pauses import pause
+from vivid_thimble.core.ranges import FilmNumber, Films, Fine, Number
 from vivid_thimble.core.sources.cleaning import UNTOUCHED, Cleaned, Cleaning, cleaned_parts, hidden_parts, told_parts
 from vivid_thimble.core.sources.colours import film_of
 from vivid_thimble.core.sources.drawing import Colour, Drawing, DrawingPart, is_white
@@ -51,13 +52,13 @@ class Artwork(Struct, frozen=True, tag="artwork", kw_only=True):
 
     asset: str
     name: str
-    page: int = 0
+    page: Number = 0
     reading: Reading = "picture"
     lines: LineWork = "drawn"
-    line_width: float = 1.0
-    left_out: tuple[int, ...] = ()
-    films: int = 1
-    colour_films: tuple[tuple[str, int], ...] = ()
+    line_width: Fine = 1.0
+    left_out: tuple[Number, ...] = ()
+    films: Films = 1
+    colour_films: tuple[tuple[str, FilmNumber], ...] = ()
     cleaning: Cleaning = UNTOUCHED
     provenance: Provenance = Provenance()
 
@@ -76,14 +77,14 @@ class ArtworkShare(Struct, frozen=True, tag="artwork-share", kw_only=True):
     """What a further film shows of a drawing; ``of`` is the element that holds it."""
 
     of: str
-    film: int
+    film: FilmNumber
 
 
 class ArtworkFilm(Struct, frozen=True, tag="artwork-film", kw_only=True):
     """A share together with its drawing, as it is evaluated."""
 
     artwork: Artwork
-    film: int
+    film: FilmNumber
 
 
 @dataclass(frozen=True, eq=False)

@@ -20,6 +20,7 @@ from vivid_thimble.core.geometry.flatten import flatten
 from vivid_thimble.core.geometry.path import Box, Contour, Path, box_round, diagonal
 from vivid_thimble.core.geometry.repeats import repeats
 from vivid_thimble.core.pauses import pause
+from vivid_thimble.core.ranges import Area, Tolerance
 from vivid_thimble.core.sources.drawing import WHITE, Colour, Drawing, DrawingPart
 from vivid_thimble.core.sources.page import is_far_off, off_page, page_clip, reach
 from vivid_thimble.core.sources.stairs import step_of, without_steps
@@ -59,12 +60,12 @@ class Cleaning(Struct, frozen=True, kw_only=True):
     crossings: bool = True
     hairlines: bool = True
     specks: bool = True
-    speck_area: float = 0.5
+    speck_area: Area = 0.5
     pinholes: bool = True
-    pinhole_area: float = 0.5
+    pinhole_area: Area = 0.5
     stairs: bool = True
     nodes: bool = True
-    node_tolerance: float = 0.02
+    node_tolerance: Tolerance = 0.02
 
 
 UNTOUCHED = Cleaning(

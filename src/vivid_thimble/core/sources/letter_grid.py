@@ -25,6 +25,7 @@ from vivid_thimble.core.geometry.fit import fit_rings
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region, union
+from vivid_thimble.core.ranges import Cells, Factor, Seed
 from vivid_thimble.core.sources.composed import Composed
 from vivid_thimble.core.sources.lettering import Shaper, Words, shape_words
 
@@ -49,12 +50,12 @@ class LetterGrid(Struct, frozen=True, tag="letter-grid", kw_only=True):
 
     names: tuple[str, ...]
     face: str
-    columns: int = 12
-    rows: int = 10
+    columns: Cells = 12
+    rows: Cells = 10
     directions: tuple[Direction, ...] = ("across", "down")
     backwards: bool = False
-    seed: int = 1
-    letter: float = 0.62
+    seed: Seed = 1
+    letter: Factor = 0.62
     unwanted: tuple[str, ...] = ()
     """Words of one's own that must not appear, beside those that come with the application."""
 
@@ -66,7 +67,7 @@ class AnswerBands(Struct, frozen=True, tag="answer-bands", kw_only=True):
     """
 
     of: str
-    width: float = 0.86
+    width: Factor = 0.86
     welded: bool = True
 
 
@@ -74,7 +75,7 @@ class GridBands(Struct, frozen=True, tag="grid-bands", kw_only=True):
     """Answer bands together with the grid they belong to."""
 
     grid: LetterGrid
-    width: float
+    width: Factor
     welded: bool
 
 

@@ -28,6 +28,7 @@ from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.path_pen import PathPen
 from vivid_thimble.core.geometry.path_text import read_path_data, write_path_data
 from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
+from vivid_thimble.core.ranges import AxisValue, Factor, Near, Number
 from vivid_thimble.core.sources.directions import Run, runs_of
 from vivid_thimble.core.sources.fonts import Face, face_title, load_face, with_axes
 from vivid_thimble.core.sources.lines import Align, Arc, Glyph, Line, Place, arranged
@@ -55,7 +56,7 @@ class Alternate(Struct, frozen=True, kw_only=True):
     Characters are counted from 0 through the whole text; it applies as long as that is still the same letter.
     """
 
-    at: int
+    at: Number
     letter: str
     feature: str
 
@@ -66,13 +67,13 @@ class Words(Struct, frozen=True, tag="words", kw_only=True):
 
     text: str
     face: str
-    spacing: float = 0.0
-    word_spacing: float = 0.0
-    line_spacing: float = 1.25
+    spacing: Near = 0.0
+    word_spacing: Near = 0.0
+    line_spacing: Factor = 1.25
     align: Align = "left"
     features: tuple[str, ...] = ()
     """OpenType features to switch: ``ss01`` on, ``-liga`` off, ``salt=2`` the second alternate."""
-    axes: tuple[tuple[str, float], ...] = ()
+    axes: tuple[tuple[str, AxisValue], ...] = ()
     """Settings of a variable face, such as ("wght", 650)."""
     arc: Arc | None = None
     alternates: tuple[Alternate, ...] = ()

@@ -25,7 +25,8 @@ from vivid_thimble.core.geometry.path_text import arc_cubics
 from vivid_thimble.core.geometry.region import Region, difference, union
 from vivid_thimble.core.geometry.smooth_fit import SmoothLines, fit_smooth
 from vivid_thimble.core.geometry.strips import straight_strip
-from vivid_thimble.core.tracing.prepare import AS_IT_IS, Preparing, Share
+from vivid_thimble.core.ranges import Factor, Few, Fine, Limit, Room, SharePlace, Turns
+from vivid_thimble.core.tracing.prepare import AS_IT_IS, Preparing
 
 if TYPE_CHECKING:  # it brings the tracer
     from vivid_thimble.core.tracing.label_map import ColourImage
@@ -71,17 +72,17 @@ class LinePortrait(Struct, frozen=True, tag="line-portrait", kw_only=True):
     name: str
     preparing: Preparing = AS_IT_IS
     lines: Lines = "spiral"
-    centre: Share = (0.5, 0.5)
-    radius: float = 1.0
-    turns: float | None = None
-    inner: float | None = None
+    centre: SharePlace = (0.5, 0.5)
+    radius: Factor = 1.0
+    turns: Turns | None = None
+    inner: Room | None = None
     """Radius in mm at which a spiral begins; None: as far in as it bends no tighter than the film bears."""
     clockwise: bool = True
     outer_ring: bool = False
-    min_line: float = 0.8
-    min_gap: float = 0.8
-    ties: int = 0
-    tie_width: float = 1.5
+    min_line: Limit = 0.8
+    min_gap: Limit = 0.8
+    ties: Few = 0
+    tie_width: Fine = 1.5
 
 
 @dataclass(frozen=True, eq=False)

@@ -12,6 +12,8 @@ from typing import Literal
 
 from msgspec import Struct
 
+from vivid_thimble.core.ranges import Turn
+
 Align = Literal["left", "centre", "right", "justified"]
 WIDEST_ARC_DEG = 359.0
 SMALLEST_BASELINE = 0.1
@@ -22,7 +24,7 @@ class Arc(Struct, frozen=True, kw_only=True):
     """A circle that the baselines follow: ``angle_deg`` is what the longest line spans. Over a hill
     the letters stand on the outside of the circle, through a valley inside it."""
 
-    angle_deg: float = 120.0
+    angle_deg: Turn = 120.0
     through_valley: bool = False
 
 

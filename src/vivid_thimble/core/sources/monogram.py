@@ -26,6 +26,7 @@ from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region, union
 from vivid_thimble.core.geometry.strips import strip_between
+from vivid_thimble.core.ranges import Factor, Fraction
 from vivid_thimble.core.sources.composed import Composed
 from vivid_thimble.core.sources.lettering import ShapedWords, Shaper, Words, shape_words
 
@@ -71,9 +72,9 @@ class Monogram(Struct, frozen=True, tag="monogram", kw_only=True):
     face: str
     frame: Frame = "circle"
     border: Border = "ring"
-    centre: float = 1.3
-    gap: float = 0.02
-    line: float = 0.04
+    centre: Factor = 1.3
+    gap: Fraction = 0.02
+    line: Fraction = 0.04
     welded: bool = False
 
 

@@ -6,8 +6,9 @@ from typing import Literal
 
 from msgspec import Struct
 
+from vivid_thimble.core.ranges import Area, Factor, FilmNumber, Films, Fine, Fraction, Gentle, Level, SharePlace
 from vivid_thimble.core.sources.provenance import Provenance
-from vivid_thimble.core.tracing.prepare import AS_IT_IS, Preparing, Share
+from vivid_thimble.core.tracing.prepare import AS_IT_IS, Preparing
 
 Separate = Literal["automatic", "level", "local", "colours", "tones"]
 Corners = Literal["found", "clear", "none"]
@@ -19,8 +20,8 @@ MOST_COLOURS = 12
 class Spot(Struct, frozen=True, kw_only=True):
     """A click on the background: all of that colour within ``tolerance`` (in CIE Lab), or only what is connected."""
 
-    at: Share
-    tolerance: float = 18.0
+    at: SharePlace
+    tolerance: Level = 18.0
     connected: bool = False
 
 
@@ -28,8 +29,8 @@ class BrushStroke(Struct, frozen=True, kw_only=True):
     """Painted by hand: added to the ink, or taken away. ``radius`` in shares of the picture's longer side."""
 
     adds: bool
-    radius: float
-    points: tuple[Share, ...]
+    radius: Fraction
+    points: tuple[SharePlace, ...]
 
 
 class Picture(Struct, frozen=True, tag="picture", kw_only=True):
@@ -52,23 +53,23 @@ class Picture(Struct, frozen=True, tag="picture", kw_only=True):
     name: str
     preparing: Preparing = AS_IT_IS
     separate: Separate = "automatic"
-    level: float | None = None
-    colours: int = 4
+    level: Level | None = None
+    colours: Films = 4
     background: tuple[Spot, ...] = ()
     strokes: tuple[BrushStroke, ...] = ()
-    speck_area: float = 0.5
-    pinhole_area: float = 0.5
+    speck_area: Area = 0.5
+    pinhole_area: Area = 0.5
     leftovers_go: bool = True
-    kept_places: tuple[Share, ...] = ()
+    kept_places: tuple[SharePlace, ...] = ()
     scribbles: tuple[BrushStroke, ...] = ()
-    ease: float = 1.0
+    ease: Factor = 1.0
     corners: Corners = "found"
     traced_as: TracedAs = "areas"
-    pen_width: float | None = None
+    pen_width: Fine | None = None
     overlap: Overlap = "abutting"
-    trap: float = 0.0
-    films: int = 1
-    colour_films: tuple[tuple[str, int], ...] = ()
+    trap: Gentle = 0.0
+    films: Films = 1
+    colour_films: tuple[tuple[str, FilmNumber], ...] = ()
     provenance: Provenance = Provenance()
 
 
@@ -76,4 +77,4 @@ class PictureFilm(Struct, frozen=True, tag="picture-film", kw_only=True):
     """What one film shows of a picture, as it is evaluated; ``film`` counts from 0."""
 
     picture: Picture
-    film: int
+    film: FilmNumber

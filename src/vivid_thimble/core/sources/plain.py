@@ -12,6 +12,7 @@ from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.geometry.plain_shapes import ellipse, rectangle
 from vivid_thimble.core.geometry.region import Region, difference
+from vivid_thimble.core.ranges import Factor, Fraction
 from vivid_thimble.core.sources.composed import Composed
 
 Form = Literal["rectangle", "ellipse", "pennant", "diamond"]
@@ -24,9 +25,9 @@ class Plain(Struct, frozen=True, tag="plain", kw_only=True):
     band along the edge stays, its width as a share of the whole width; 0: the shape is full."""
 
     form: Form = "rectangle"
-    ratio: float = 0.6
-    corner: float = 0.0
-    band: float = 0.0
+    ratio: Factor = 0.6
+    corner: Fraction = 0.0
+    band: Fraction = 0.0
 
 
 def compose_plain(plain: Plain) -> Composed:

@@ -10,6 +10,7 @@ from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.geometry.offset import offset
 from vivid_thimble.core.geometry.parts import Parts
 from vivid_thimble.core.geometry.region import Region, difference
+from vivid_thimble.core.ranges import Gentle
 
 Side = Literal["outside", "inside", "centred"]
 
@@ -20,7 +21,7 @@ class Band(Struct, frozen=True, tag="band", kw_only=True):
     VERSION: ClassVar[int] = 1
     TITLE: ClassVar[str] = "Band"
     id: str
-    width: float = 3.0
+    width: Gentle = 3.0
     side: Side = "outside"
     enabled: bool = True
 
@@ -43,7 +44,7 @@ class RoundCorners(Struct, frozen=True, tag="round-corners", kw_only=True):
     VERSION: ClassVar[int] = 1
     TITLE: ClassVar[str] = "Round corners"
     id: str
-    by: float = 0.5
+    by: Gentle = 0.5
     enabled: bool = True
 
     def describe(self) -> str:

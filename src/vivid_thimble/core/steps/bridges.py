@@ -16,6 +16,7 @@ from vivid_thimble.core.bridging.walls import Walls, walls_of
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.geometry.region import Region, difference
+from vivid_thimble.core.ranges import Area, Few, Fine, Place, Turn
 from vivid_thimble.core.steps.remarks import Remark
 
 
@@ -48,15 +49,15 @@ class Bridges(Struct, frozen=True, tag="bridges", kw_only=True):
     VERSION: ClassVar[int] = 3
     TITLE: ClassVar[str] = "Bridges"
     id: str
-    width: float = 1.5
-    angle_deg: float | None = None
-    count: int | None = None
-    dropped_area: float = 0.0
+    width: Fine = 1.5
+    angle_deg: Turn | None = None
+    count: Few | None = None
+    dropped_area: Area = 0.0
     style: Style = "straight"
     feet: bool = False
     """Both feet widen into the sheet."""
     placed: tuple[PlacedBridge, ...] = ()
-    avoided: tuple[Point, ...] = ()
+    avoided: tuple[Place, ...] = ()
     enabled: bool = True
 
     def describe(self) -> str:

@@ -11,6 +11,7 @@ from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.geometry.parts import Part, Parts, merged
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region, side_by_side
+from vivid_thimble.core.ranges import Area
 
 
 class RemoveSpecks(Struct, frozen=True, tag="remove-specks", kw_only=True):
@@ -19,7 +20,7 @@ class RemoveSpecks(Struct, frozen=True, tag="remove-specks", kw_only=True):
     VERSION: ClassVar[int] = 2
     TITLE: ClassVar[str] = "Remove specks"
     id: str
-    area: float
+    area: Area
     enabled: bool = True
 
     def describe(self) -> str:
@@ -42,7 +43,7 @@ class FillPinholes(Struct, frozen=True, tag="fill-pinholes", kw_only=True):
     VERSION: ClassVar[int] = 1
     TITLE: ClassVar[str] = "Fill pinholes"
     id: str
-    area: float
+    area: Area
     enabled: bool = True
 
     def describe(self) -> str:

@@ -10,6 +10,7 @@ from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.geometry.plain_shapes import disc, rectangle
 from vivid_thimble.core.geometry.region import Region, difference, union
+from vivid_thimble.core.ranges import Room, Shift, Size
 
 Fit = Literal["design", "item", "sheet"]
 Side = Literal["left", "right", "top", "bottom"]
@@ -29,15 +30,15 @@ class Frame(Struct, frozen=True, kw_only=True):
     """
 
     fit: Fit = "design"
-    left: float | None = None
-    right: float | None = None
-    top: float | None = None
-    bottom: float | None = None
-    width: float = 297.0
-    height: float = 210.0
-    radius: float = 0.0
+    left: Shift | None = None
+    right: Shift | None = None
+    top: Shift | None = None
+    bottom: Shift | None = None
+    width: Size = 297.0
+    height: Size = 210.0
+    radius: Room = 0.0
     holes: Literal[0, 1, 2, 4] = 0
-    hole: float = 6.0
+    hole: Size = 6.0
     tab: Side | None = None
 
     def margins(self, surround: float) -> tuple[float, float, float, float]:

@@ -17,6 +17,7 @@ from msgspec import Struct
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.necks import neck_width, shift_to_hold
 from vivid_thimble.core.geometry.parts import Parts
+from vivid_thimble.core.ranges import Fine, Moved, Number
 from vivid_thimble.core.sources.lettering import CONNECTED_SHARE
 from vivid_thimble.core.sources.lines import Align
 
@@ -51,9 +52,9 @@ class Nudge(Struct, frozen=True, kw_only=True):
     It applies to the letter with this number, counted from 0, as long as that is still the same letter.
     """
 
-    letter: int
+    letter: Number
     label: str
-    by: float
+    by: Moved
 
 
 class Join(Struct, frozen=True, tag="join", kw_only=True):
@@ -66,7 +67,7 @@ class Join(Struct, frozen=True, tag="join", kw_only=True):
     VERSION: ClassVar[int] = 5
     TITLE: ClassVar[str] = "Join"
     id: str
-    neck: float = 1.0
+    neck: Fine = 1.0
     nudges: tuple[Nudge, ...] = ()
     enabled: bool = True
 

@@ -14,6 +14,7 @@ from msgspec import Struct
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.geometry.plain_shapes import disc, rectangle
 from vivid_thimble.core.geometry.region import Region, union
+from vivid_thimble.core.ranges import Room, Size
 
 MarkShape = Literal["squares", "rounds", "angles"]
 ANGLE_SHARE = 0.35
@@ -29,8 +30,8 @@ class RegisterMarks(Struct, frozen=True, kw_only=True):
     loose disc of its size."""
 
     shape: MarkShape = "squares"
-    size: float = 6.0
-    away: float = 5.0
+    size: Size = 6.0
+    away: Room = 5.0
     above: bool = True
     sticker: bool = False
 

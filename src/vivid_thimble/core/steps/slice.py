@@ -12,6 +12,7 @@ from msgspec import Struct
 from vivid_thimble.core.geometry.offset import offset
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of
 from vivid_thimble.core.geometry.region import Region, difference, intersection, union
+from vivid_thimble.core.ranges import Gentle, Place
 
 Keep = Literal["outside", "overlap", "divide"]
 Point = tuple[float, float]
@@ -31,8 +32,8 @@ class Slice(Struct, frozen=True, tag="slice", kw_only=True):
     id: str
     by: tuple[str, ...] = ()
     keep: Keep = "outside"
-    halo: float = 0.0
-    left_out: tuple[Point, ...] = ()
+    halo: Gentle = 0.0
+    left_out: tuple[Place, ...] = ()
     enabled: bool = True
 
     def describe(self) -> str:

@@ -10,6 +10,7 @@ from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.geometry.parts import Parts
 from vivid_thimble.core.geometry.ripples import smooth_region
 from vivid_thimble.core.geometry.tolerances import FIT_MM
+from vivid_thimble.core.ranges import Gentle
 
 
 class Smooth(Struct, frozen=True, tag="smooth", kw_only=True):
@@ -18,7 +19,7 @@ class Smooth(Struct, frozen=True, tag="smooth", kw_only=True):
     VERSION: ClassVar[int] = 1
     TITLE: ClassVar[str] = "Smooth"
     id: str
-    by: float
+    by: Gentle
     enabled: bool = True
 
     def describe(self) -> str:

@@ -13,6 +13,7 @@ from vivid_thimble.core.geometry.offset import quadrant_segments
 from vivid_thimble.core.geometry.parts import Part, Parts, merged
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region, difference, union
+from vivid_thimble.core.ranges import Fine
 from vivid_thimble.core.widths.places import ThinPlace
 from vivid_thimble.core.widths.survey import survey_widths
 
@@ -36,7 +37,7 @@ class Strengthen(Struct, frozen=True, tag="strengthen", kw_only=True):
     VERSION: ClassVar[int] = 2
     TITLE: ClassVar[str] = "Thicken where thin"
     id: str
-    to: float
+    to: Fine
     openings: bool = False
     enabled: bool = True
 

@@ -9,6 +9,7 @@ from msgspec import Struct
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Parts, bounds_of
+from vivid_thimble.core.ranges import Factor
 
 
 class Stretch(Struct, frozen=True, tag="stretch", kw_only=True):
@@ -17,8 +18,8 @@ class Stretch(Struct, frozen=True, tag="stretch", kw_only=True):
     VERSION: ClassVar[int] = 1
     TITLE: ClassVar[str] = "Stretch"
     id: str
-    across: float = 1.0
-    down: float = 1.0
+    across: Factor = 1.0
+    down: Factor = 1.0
     enabled: bool = True
 
     def describe(self) -> str:

@@ -9,6 +9,7 @@ from msgspec import Struct
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.geometry.offset import Corners, offset
 from vivid_thimble.core.geometry.parts import Parts, merged
+from vivid_thimble.core.ranges import Fine, Moved
 from vivid_thimble.core.steps.remarks import Remark, closed_by, lost_by
 from vivid_thimble.core.widths.survey import survey_widths
 
@@ -29,8 +30,8 @@ class Thicken(Struct, frozen=True, tag="thicken", kw_only=True):
     VERSION: ClassVar[int] = 2
     TITLE: ClassVar[str] = "Thicken"
     id: str
-    by: float = 0.2
-    to: float | None = None
+    by: Moved = 0.2
+    to: Fine | None = None
     openings: bool = False
     corners: Corners = "round"
     enabled: bool = True

@@ -18,6 +18,7 @@ from msgspec import Struct
 from vivid_thimble.core.geometry.parts import Part, Parts
 from vivid_thimble.core.geometry.region import Region, union
 from vivid_thimble.core.geometry.strips import strip_between
+from vivid_thimble.core.ranges import Fine, Number
 
 BAR_SHAPE = 2.5
 """A loose piece so many times wider than high is a bar."""
@@ -30,7 +31,7 @@ class Knot(Struct, frozen=True, kw_only=True):
     It applies to the letter with this number, counted from 0, as long as that is still the same letter.
     """
 
-    letter: int
+    letter: Number
     label: str
     hold: Hold = "letter"
 
@@ -41,7 +42,7 @@ class Tie(Struct, frozen=True, tag="tie", kw_only=True):
     VERSION: ClassVar[int] = 1
     TITLE: ClassVar[str] = "Tie on"
     id: str
-    width: float = 1.0
+    width: Fine = 1.0
     knots: tuple[Knot, ...] = ()
     enabled: bool = True
 

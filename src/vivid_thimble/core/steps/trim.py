@@ -10,6 +10,7 @@ from msgspec import Struct
 from vivid_thimble.core.geometry.offset import offset
 from vivid_thimble.core.geometry.parts import Parts
 from vivid_thimble.core.geometry.region import Region, difference
+from vivid_thimble.core.ranges import Gentle
 
 
 class Trim(Struct, frozen=True, tag="trim", kw_only=True):
@@ -19,7 +20,7 @@ class Trim(Struct, frozen=True, tag="trim", kw_only=True):
     VERSION: ClassVar[int] = 1
     TITLE: ClassVar[str] = "Trim"
     id: str
-    trap: float = 0.3
+    trap: Gentle = 0.3
     enabled: bool = True
 
     def describe(self) -> str:

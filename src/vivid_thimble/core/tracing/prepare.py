@@ -13,6 +13,8 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
+from vivid_thimble.core.ranges import Fraction, Near, SharePlace, Signed, Soft, Turn
+
 if TYPE_CHECKING:  # it brings the tracer
     from vivid_thimble.core.tracing.label_map import ColourImage
 
@@ -29,15 +31,15 @@ class Preparing(Struct, frozen=True, kw_only=True):
     ``soften``: more than 0 blurs, less sharpens, in thousandths of the longer side. ``denoise``: 0 to 1.
     """
 
-    four_corners: tuple[Share, ...] = ()
-    level_deg: float = 0.0
-    crop: tuple[float, float, float, float] = WHOLE
-    black: float = 0.0
-    white: float = 1.0
-    brightness: float = 0.0
-    contrast: float = 0.0
-    soften: float = 0.0
-    denoise: float = 0.0
+    four_corners: tuple[SharePlace, ...] = ()
+    level_deg: Turn = 0.0
+    crop: tuple[Near, Near, Near, Near] = WHOLE
+    black: Fraction = 0.0
+    white: Fraction = 1.0
+    brightness: Signed = 0.0
+    contrast: Signed = 0.0
+    soften: Soft = 0.0
+    denoise: Fraction = 0.0
     invert: bool = False
 
 

@@ -20,6 +20,7 @@ from vivid_thimble.core.drawings import (
 )
 from vivid_thimble.core.job import with_element
 from vivid_thimble.core.lengths import fine_unit, format_length
+from vivid_thimble.core.ranges import Fine, Gentle, Tolerance
 from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.cleaning import KINDS, Cleaned, in_words
@@ -138,7 +139,7 @@ class TakenPage(_Page):
         self.row("C&ut", self.reading)
         self.lines = self.choice("drawingLines", LINES, lambda key: self.change("Lines", lines=key))
         self.lines_row = self.row("Its &lines", self.lines)
-        self.line_width = NumberField("Width of thin lines", "drawingLineWidth")
+        self.line_width = NumberField("Width of thin lines", "drawingLineWidth", Fine)
         self.line_width.committed.connect(lambda mm: self.change("Width of lines", line_width=mm))
         self.width_row = self.row("At &least", self.line_width)
         self.lines_hint = self.hint()
@@ -234,13 +235,13 @@ class CleaningPage(_Page):
         self.list.itemChanged.connect(self._switched)
         self.list.currentItemChanged.connect(self._show_places)
         self.column.addWidget(self.list)
-        self.speck = NumberField("Specks up to this size across", "speckSize")
+        self.speck = NumberField("Specks up to this size across", "speckSize", Gentle)
         self.speck.committed.connect(lambda mm: self._size("Size of specks", mm, "speck_area"))
         self.row("&Specks up to", self.speck)
-        self.pinhole = NumberField("Pinholes up to this size across", "pinholeSize")
+        self.pinhole = NumberField("Pinholes up to this size across", "pinholeSize", Gentle)
         self.pinhole.committed.connect(lambda mm: self._size("Size of pinholes", mm, "pinhole_area"))
         self.row("Pin&holes up to", self.pinhole)
-        self.tolerance = NumberField("Outlines move by at most", "nodeTolerance")
+        self.tolerance = NumberField("Outlines move by at most", "nodeTolerance", Tolerance)
         self.tolerance.committed.connect(lambda mm: self._set("Tolerance", node_tolerance=mm))
         self.row("&Move outlines", self.tolerance)
         self.hint("Sizes are across, on the finished item. Click a line to see its places.")

@@ -30,6 +30,7 @@ from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.job import source_in
 from vivid_thimble.core.lengths import fine_unit
 from vivid_thimble.core.pictures import PictureLook, preview_picture, with_circled_kept, with_crop, with_spot
+from vivid_thimble.core.ranges import Fine, Gentle
 from vivid_thimble.core.sources.picture import BrushStroke, Picture, Spot
 from vivid_thimble.core.tracing.label_map import ColourImage
 from vivid_thimble.core.tracing.prepare import AS_IT_IS, WHOLE, Preparing, Share, level_angle_deg
@@ -216,10 +217,10 @@ class PictureDesk(WorkingDialog):
         )
         page.section("Leftovers")
         self.leftovers = page.hint()
-        self.speck = NumberField("Specks up to this size across go", "deskSpeck")
+        self.speck = NumberField("Specks up to this size across go", "deskSpeck", Gentle)
         self.speck.committed.connect(lambda mm: self._change("Size of specks", speck_area=mm * mm))
         page.row("S&pecks up to", self.speck)
-        self.pinhole = NumberField("Pinholes up to this size across are filled", "deskPinhole")
+        self.pinhole = NumberField("Pinholes up to this size across are filled", "deskPinhole", Gentle)
         self.pinhole.committed.connect(lambda mm: self._change("Size of pinholes", pinhole_area=mm * mm))
         page.row("Pin&holes up to", self.pinhole)
         says = "Draw round leftovers that are to stay."
@@ -234,7 +235,7 @@ class PictureDesk(WorkingDialog):
         page.column.addWidget(self.films)
         self.overlap = page.choice("deskOverlap", OVERLAPS, lambda key: self._change("Films", overlap=key))
         self.overlap_row = page.row("F&ilms lie", self.overlap)
-        self.trap = NumberField("How far each film reaches under the next", "deskTrap")
+        self.trap = NumberField("How far each film reaches under the next", "deskTrap", Gentle)
         self.trap.committed.connect(lambda mm: self._change("Films under each other", trap=max(mm, 0.0)))
         self.trap_row = page.row("&Under next", self.trap)
         page.hint("Where films meet, a little of each under the next hides small shifts.")
@@ -249,7 +250,7 @@ class PictureDesk(WorkingDialog):
         page.row("&Corners", self.corners)
         self.traced_as = page.choice("deskTracedAs", TRACED_AS, lambda key: self._change("Trace", traced_as=key))
         page.row("&Trace", self.traced_as)
-        self.pen = NumberField("Width of the pen", "deskPen")
+        self.pen = NumberField("Width of the pen", "deskPen", Fine)
         self.pen.committed.connect(lambda mm: self._change("Width of the pen", pen_width=mm))
         self.pen_row = page.row("&Pen", self.pen)
         self.own_pen = push_button(

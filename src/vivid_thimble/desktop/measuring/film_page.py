@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QComboBox, QPushButton
 
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.job import mirror_reason, with_item, with_layer
+from vivid_thimble.core.ranges import Limit, Room
 from vivid_thimble.core.room import by_method
 from vivid_thimble.core.stock import films_for
 from vivid_thimble.core.surfaces import SURFACES
@@ -54,7 +55,7 @@ class FilmPage(Panel):
         self.side_box = self.choice("side", list(SIDES), lambda key: self._change("Side", side=key))
         self.row("&Side", self.side_box)
         self.mirror_line = self.hint()
-        self.surround_field = NumberField("Surround of the stencil", "surround", positive=False)
+        self.surround_field = NumberField("Surround of the stencil", "surround", Room)
         self.surround_field.committed.connect(self._set_surround)
         self.surround_row = self.row("Su&rround", self.surround_field)
         self.squeegee_field = NumberField("Width of the squeegee", "squeegee")
@@ -73,8 +74,8 @@ class FilmPage(Panel):
         self.film_box.setObjectName("film")
         self.film_box.activated.connect(self._take_film)
         self.row("F&ilm", self.film_box)
-        self.line_field = NumberField("Thinnest line", "limitLine")
-        self.gap_field = NumberField("Narrowest gap", "limitGap")
+        self.line_field = NumberField("Thinnest line", "limitLine", Limit)
+        self.gap_field = NumberField("Narrowest gap", "limitGap", Limit)
         self.line_field.committed.connect(lambda v: self._change_film("Thinnest line", thinnest_line=v))
         self.gap_field.committed.connect(lambda v: self._change_film("Narrowest gap", thinnest_gap=v))
         self.row("Thinnest &line", self.line_field)

@@ -14,6 +14,7 @@ from vivid_thimble.core.blanks.kinds import BLANKS, ROUND, Ball, Blank, measured
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.job import Item, with_item
 from vivid_thimble.core.lengths import Unit, format_length
+from vivid_thimble.core.ranges import range_of
 from vivid_thimble.core.room import as_kind, with_blank
 from vivid_thimble.core.sets import another_item, without_item
 from vivid_thimble.core.stock import Thing
@@ -151,11 +152,12 @@ class ItemPage(Panel):
                 clear_layout(layout)
         self.fields = {}
         for letter, measure in zip(LETTERS, kind.MEASURES if kind is not None else (), strict=False):
+            assert kind is not None
             name = f"blank_{measure.field}"
             if measure.title.endswith("%"):
                 field: NumberField = FigureField(measure.title, name, " %", 0.1, 50.0)
             else:
-                field = NumberField(measure.title, name, positive=measure.at_least >= 0.0)
+                field = NumberField(measure.title, name, range_of(kind, measure.field))
             tape = tr(measure.tape)
             field.edit.setToolTip(f"{tape[:1].upper()}{tape[1:]}")
             field.edit.setAccessibleDescription(tape)

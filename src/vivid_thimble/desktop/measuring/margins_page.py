@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QGridLayout, QLineEdit
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.margins import EXAMPLE, Margins, centred, parse_margins, with_margins
+from vivid_thimble.core.ranges import Room, Shift
 from vivid_thimble.core.room import Fitting, what_fits
 from vivid_thimble.desktop.number_field import NumberField
 from vivid_thimble.desktop.panel import Panel, push_button
@@ -41,7 +42,7 @@ class MarginsPage(Panel):
         grid.setSpacing(6)
         self.fields: dict[str, NumberField] = {}
         for k, side in enumerate(SIDES):
-            field = NumberField(f"Margin at the {side}", f"margin_{side}", positive=False)
+            field = NumberField(f"Margin at the {side}", f"margin_{side}", Shift)
             field.committed.connect(lambda mm, s=side: self._bring(Margins(**{s: mm})))
             label = PlainLabel(tr(f"&{side.capitalize()}" if side != "bottom" else "&Below"))
             label.setBuddy(field)
@@ -51,7 +52,7 @@ class MarginsPage(Panel):
         self.column.addLayout(grid)
         self.centre_button = push_button("&Centre it both ways", "centreBoth", self._centre, self.column)
         self.section("What size fits")
-        self.room_field = NumberField("Room to every edge", "fitRoom", positive=False)
+        self.room_field = NumberField("Room to every edge", "fitRoom", Room)
         self.room_field.set_value(10.0)
         self.room_field.committed.connect(lambda _: self.show_result())
         self.row("&Room round", self.room_field)

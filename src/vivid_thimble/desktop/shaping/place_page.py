@@ -15,6 +15,7 @@ from vivid_thimble.core.job import Element, Job, Placement, find_element, with_e
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.linked import leader_of, unlinked, with_copies
 from vivid_thimble.core.margins import Margins, centred, with_margins
+from vivid_thimble.core.ranges import Room, Shift
 from vivid_thimble.core.results import ElementResult
 from vivid_thimble.core.sets import leave_set, shared_of
 from vivid_thimble.core.sources.copied import Copied
@@ -50,8 +51,8 @@ class PlacePage(Panel):
 
     def _build_margins(self) -> None:
         self.section("All on the item")
-        self.left_field = NumberField("Left margin", "marginLeft", positive=False)
-        self.top_field = NumberField("Top margin", "marginTop", positive=False)
+        self.left_field = NumberField("Left margin", "marginLeft", Shift)
+        self.top_field = NumberField("Top margin", "marginTop", Shift)
         self.left_field.committed.connect(lambda v: self._margin(0, v))
         self.top_field.committed.connect(lambda v: self._margin(1, v))
         self.row("From the &left", self.left_field)
@@ -114,7 +115,7 @@ class PlacePage(Panel):
         self.columns.setObjectName("rowsOf")
         self.columns.setRange(1, 40)
         self.columns.setValue(2)
-        self.gap_field = NumberField("Gap between rows and columns", "rowsGap", positive=False)
+        self.gap_field = NumberField("Gap between rows and columns", "rowsGap", Room)
         self.gap_field.set_value(10.0)
         self.rows_of = self.row("In ro&ws of", self.columns)
         self.rows_gap = self.row("With &gaps of", self.gap_field)

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QCheckBox
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.job import SURROUND_FOR, Item, with_item
 from vivid_thimble.core.lengths import fine_unit, format_length
+from vivid_thimble.core.ranges import Room, Shift
 from vivid_thimble.core.results import LayerResult
 from vivid_thimble.core.steps.frame import SIDES, Frame
 from vivid_thimble.core.steps.register import RegisterMarks
@@ -65,7 +66,7 @@ class SheetPage(Panel):
         self.sides: dict[str, NumberField] = {}
         self.margins = self._group(box)
         for side in SIDES:
-            field = NumberField(f"Margin of the sheet at the {side}", f"frame_{side}", positive=False)
+            field = NumberField(f"Margin of the sheet at the {side}", f"frame_{side}", Shift)
             field.committed.connect(lambda mm, s=side: self._frame("Margin of the sheet", **{s: mm}))
             self.margins.row(f"{side.capitalize()} margin", field)
             self.sides[side] = field
@@ -76,7 +77,7 @@ class SheetPage(Panel):
         self.height_field = NumberField("Height of the sheet", "frameHeight")
         self.height_field.committed.connect(lambda mm: self._frame("Height of the sheet", height=mm))
         self.sheet_size.row("Sheet &height", self.height_field)
-        self.radius = NumberField("Radius of the sheet's corners", "frameRadius", positive=False)
+        self.radius = NumberField("Radius of the sheet's corners", "frameRadius", Room)
         self.radius.committed.connect(lambda mm: self._frame("Corners of the sheet", radius=max(mm, 0.0)))
         box.row("&Corners", self.radius)
         self.holes = box.choice("frameHoles", HOLES, lambda key: self._frame("Holes of the sheet", holes=key))
@@ -97,7 +98,7 @@ class SheetPage(Panel):
         self.mark_size = NumberField("Size of the marks", "markSize")
         self.mark_size.committed.connect(lambda mm: self._register("Size of the marks", size=mm))
         self.marks_rows.row("Mark ac&ross", self.mark_size)
-        self.mark_away = NumberField("From the design to the marks", "markAway", positive=False)
+        self.mark_away = NumberField("From the design to the marks", "markAway", Room)
         self.mark_away.committed.connect(lambda mm: self._register("Place of the marks", away=mm))
         self.marks_rows.row("&From design", self.mark_away)
         self.above = self._tick(self.marks_rows, "A round one above shows the centre", "markAbove", "above")
@@ -120,7 +121,7 @@ class SheetPage(Panel):
         self.box_tick.setObjectName("weedingBox")
         self.box_tick.clicked.connect(lambda on: self._item("Weeding box", weeding_box=SURROUND_MM if on else None))
         box.column.addWidget(self.box_tick)
-        self.box_field = NumberField("From the design to the weeding box", "weedingBoxMargin")
+        self.box_field = NumberField("From the design to the weeding box", "weedingBoxMargin", Room)
         self.box_field.committed.connect(lambda mm: self._item("Weeding box", weeding_box=mm))
         self.box_row = self._group(box)
         self.box_row.row("&Away by", self.box_field)

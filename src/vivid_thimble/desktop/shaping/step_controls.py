@@ -49,7 +49,6 @@ class Length:
     word: str
     name: str
     title: str
-    may_be_negative: bool = False
     square: bool = False
 
 
@@ -68,14 +67,14 @@ Control = Choice | Length | Switch
 @dataclass(frozen=True)
 class Kind:
     """A kind of step: what its button says, how a new one is made, whose it can be, and its controls. ``length``: the
-    attribute and title of the one length that is shown beside its name, and whether that may be negative."""
+    attribute and title of the one length that is shown beside its name."""
 
     step: type[Step]
     line: str
     make: Callable[[Job, Item], Step] | None
     for_element: bool = True
     for_film: bool = False
-    length: tuple[str, str, bool] | None = None
+    length: tuple[str, str] | None = None
     controls: tuple[Control, ...] = ()
     hint: str = ""
 
@@ -102,7 +101,7 @@ KINDS: tuple[Kind, ...] = (
         Join,
         "close up letters until they hold together",
         lambda job, item: Join(id=free_id("join", job), neck=_film_of(item).join_neck),
-        length=("neck", "Neck", False),
+        length=("neck", "Neck"),
     ),
     Kind(
         Weld,
@@ -115,7 +114,7 @@ KINDS: tuple[Kind, ...] = (
         "every edge moves out a little",
         lambda job, item: Thicken(id=free_id("thicken", job), by=0.2),
         for_film=True,
-        length=("by", "Thicken by", True),
+        length=("by", "Thicken by"),
         controls=(
             Choice("corners", "&Corners", "thickenCorners", CORNERS),
             Length("to", "&Just enough for", "thickenTo", "Width that every line gets"),
@@ -129,7 +128,7 @@ KINDS: tuple[Kind, ...] = (
         lambda job, item: Strengthen(
             id=free_id("strengthen", job), to=_film_of(item).thinnest_line, openings=item.is_stencil
         ),
-        length=("to", "Thicken to", False),
+        length=("to", "Thicken to"),
     ),
     Kind(
         Slice,
@@ -146,7 +145,7 @@ KINDS: tuple[Kind, ...] = (
                     ("divide", "All, divided"),
                 ),
             ),
-            Length("halo", "&Gap round them", "sliceHalo", "Gap round what cuts", may_be_negative=True),
+            Length("halo", "&Gap round them", "sliceHalo", "Gap round what cuts"),
         ),
     ),
     Kind(
@@ -154,7 +153,7 @@ KINDS: tuple[Kind, ...] = (
         "strips of sheet hold the middles of a stencil",
         lambda job, item: Bridges(id=free_id("bridges", job), width=usual_bridge_width(item)),
         for_film=True,
-        length=("width", "Width of the bridges", False),
+        length=("width", "Width of the bridges"),
         controls=(
             Choice("angle_deg", "They &run", "bridgeAngle", ANGLES),
             Choice("count", "Each &middle", "bridgeCount", COUNTS),
@@ -167,7 +166,6 @@ KINDS: tuple[Kind, ...] = (
                 "&Drop up to",
                 "bridgeDropped",
                 "Middles up to this size across drop out",
-                may_be_negative=True,
                 square=True,
             ),
         ),
@@ -177,7 +175,7 @@ KINDS: tuple[Kind, ...] = (
         Band,
         "only a band along every edge stays",
         lambda job, item: Band(id=free_id("band", job)),
-        length=("width", "Width of the band", False),
+        length=("width", "Width of the band"),
         controls=(
             Choice(
                 "side",
@@ -192,7 +190,7 @@ KINDS: tuple[Kind, ...] = (
         "corners get a radius, so that thick sheet does not tear",
         lambda job, item: RoundCorners(id=free_id("round", job)),
         for_film=True,
-        length=("by", "Radius of the corners", False),
+        length=("by", "Radius of the corners"),
     ),
     Kind(
         FillPinholes,
@@ -204,7 +202,7 @@ KINDS: tuple[Kind, ...] = (
         Smooth,
         "ripples of a rough face or trace go, corners stay",
         lambda job, item: Smooth(id=free_id("smooth", job), by=0.15),
-        length=("by", "Smooth within", False),
+        length=("by", "Smooth within"),
     ),
     Kind(
         Mirror,
@@ -222,10 +220,10 @@ KINDS: tuple[Kind, ...] = (
         lambda job, item: Trim(id=free_id("trim", job)),
         for_element=False,
         for_film=True,
-        length=("trap", "Overlap that stays", False),
+        length=("trap", "Overlap that stays"),
     ),
     Kind(Stretch, "", None),
-    Kind(Tie, "", None, length=("width", "Width of the strips", False)),
+    Kind(Tie, "", None, length=("width", "Width of the strips")),
     Kind(
         RemoveSpecks,
         "",

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QListWidgetItem, QWidget
 
 from vivid_thimble.core.job import elements_of
 from vivid_thimble.core.lengths import fine_unit
+from vivid_thimble.core.ranges import Gentle, range_of
 from vivid_thimble.core.results import DividedPiece
 from vivid_thimble.core.steps import Slice, Step
 from vivid_thimble.desktop.number_field import NumberField
@@ -69,13 +70,13 @@ class StepDetails(Panel):
             return
         page.section(step.TITLE)
         for control in kind.controls:
-            self._shows.append(self._built(page, control))
+            self._shows.append(self._built(page, control, type(step)))
         if isinstance(step, Slice):
             self._build_slice(page)
         if kind.hint:
             page.hint(kind.hint)
 
-    def _built(self, page: Panel, control: Control) -> Callable[[Any], None]:
+    def _built(self, page: Panel, control: Control, kind: type[Step]) -> Callable[[Any], None]:
         """A control in its row; what shows a step's value in it."""
         if isinstance(control, Choice):
             box = page.choice(
@@ -89,7 +90,9 @@ class StepDetails(Panel):
             tick.clicked.connect(lambda on: self._change(control, {control.attribute: on}))
             page.column.addWidget(tick)
             return lambda step: tick.setChecked(getattr(step, control.attribute))
-        field = NumberField(control.title, control.name, positive=not control.may_be_negative)
+        field = NumberField(
+            control.title, control.name, Gentle if control.square else range_of(kind, control.attribute)
+        )
         field.may_be_empty = control.attribute == "to"
         field.committed.connect(lambda mm: self._take_length(control, mm))
         field.emptied.connect(lambda: self._change(control, {control.attribute: None}))

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QMenu, QPushButton, QWidge
 
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job import Job, find_element, free_id, layer_of, steps_of, with_element, with_steps_of
+from vivid_thimble.core.ranges import range_of
 from vivid_thimble.core.results import DividedPiece, ElementResult, FoundBridges, LayerResult
 from vivid_thimble.core.steps import Bridges, Slice, Step, Weld
 from vivid_thimble.desktop.number_field import NumberField
@@ -190,8 +191,8 @@ class StepsPage(Panel):
         length = kind_of(step).length
         if length is None:
             return None
-        name, title, may_be_negative = length
-        field = NumberField(title, f"{name}_{step.id}", positive=not may_be_negative)
+        name, title = length
+        field = NumberField(title, f"{name}_{step.id}", range_of(type(step), name))
         field.set_value(getattr(step, name))
         field.committed.connect(lambda v: self._change(title, step.id, {name: v}))
         field.set_unit(self.session.job.unit)
