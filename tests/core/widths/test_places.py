@@ -152,7 +152,7 @@ def test_touching_points_have_width_zero() -> None:
 
 def touched(polygons: MultiPolygon) -> list[tuple[float, float]]:
     rings = rings_of(polygons)
-    found = touching_points(rings)
+    found, _ = touching_points(rings)
     assert all(place.thinnest == 0.0 for place in found)
     return [place.at for place in found]
 

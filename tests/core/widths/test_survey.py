@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import cache
 from pathlib import Path as FilePath
 
@@ -20,6 +21,7 @@ from vivid_thimble.core.sources.artwork import film_region
 from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, width_fields
 from vivid_thimble.core.widths.places import ThinPlace, thin_places
 from vivid_thimble.core.widths.survey import SideSurvey, combined, survey_widths
+from vivid_thimble.core.widths.touching import touching_points
 from vivid_thimble.core.widths.walls import rings_of, sample_walls
 
 DRAWINGS = sorted((FilePath(__file__).parents[2] / "data" / "drawings").glob("*.svg"))
@@ -55,6 +57,7 @@ def real_shapes() -> dict[str, MultiPolygon]:
 def stops(polygons: MultiPolygon, limit: float, *, kept: bool, step: float | None = None) -> list[ThinPlace]:
     """A check from scratch with fine samples everywhere, as a user would get at that limit."""
     rings = rings_of(polygons)
+    rings = replace(rings, meetings=touching_points(rings)[1])
     samples = sample_walls(rings, step or limit / SAMPLES_PER_LIMIT)
     field = width_fields(samples, BEYOND_LIMIT * limit)[0 if kept else 1]
     return [p for p in thin_places(rings, samples, field, limit, "kept" if kept else "waste") if not p.is_needle]

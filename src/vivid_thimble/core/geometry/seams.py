@@ -14,7 +14,7 @@ import shapely
 
 from vivid_thimble.core.geometry.clip import polygons_of
 from vivid_thimble.core.geometry.region import Region, difference, union
-from vivid_thimble.core.geometry.tolerances import SEAM_MM
+from vivid_thimble.core.geometry.tolerances import SEAM_MM, TOUCH_MM
 
 LONGER_SEAMS = 10.0
 """Hairlines are longer than so many seams: an acute corner that a closing rounds is shorter."""
@@ -22,6 +22,8 @@ ROUND_SEAMS = 25.0
 """A box to look into is grown by so many seams, so that hairlines that lead out of it count as long."""
 OVERLAP_MM = 1e-4
 """Patches reach this far into what they are joined to."""
+WIDER_SEAM, PARTS = 4.0, 1.5
+"""Two shapes merely touch when more than so many times as much of them is within so many times a seam."""
 MOST_ROUNDS = 6
 """A second round seldom finds more; where a gap hovers about the seam's width, a few do."""
 
@@ -29,6 +31,10 @@ MOST_ROUNDS = 6
 def close_seams(region: Region, seam: float = SEAM_MM) -> Region:
     """Fill hairline gaps up to ``seam`` mm wide."""
     patches = seams_in(region.polygons, seam)
+    if patches and len(region.polygons.geoms) > 1:
+        pieces = np.array(region.polygons.geoms, dtype=object)
+        tree = shapely.STRtree(pieces)
+        patches = [patch for patch in patches if not _is_between_touching(pieces, tree, patch.polygons, seam)]
     return union([region, *patches]) if patches else region
 
 
@@ -61,13 +67,48 @@ def seams_between(regions: Sequence[Region], seam: float = SEAM_MM) -> list[Regi
             zone = np.array(shapely.intersection(*shapely.buffer(boxes[[i, j]], seam, join_style="mitre")).bounds)
             zone += np.array([-around, -around, around, around])
             near = [areas[k] for k in tree.query(shapely.box(*zone))]
-            patches += seams_in(polygons_of(shapely.union_all(shapely.intersection(near, shapely.box(*zone)))), seam)
+            place = polygons_of(shapely.union_all(shapely.intersection(near, shapely.box(*zone))))
+            found = seams_in(place, seam)
+            if found:
+                two = areas[i], areas[j]
+                found = [patch for patch in found if not _merely_touch(*two, patch.polygons, seam)]
+            patches += found
     return patches
 
 
 def seams_in(place: shapely.MultiPolygon, seam: float = SEAM_MM) -> list[Region]:
     """Patches over the hairline gaps in an area."""
     return _hairlines(_moved_out_and_back(place, seam / 2.0), place, seam)
+
+
+def _is_between_touching(pieces: Any, tree: shapely.STRtree, patch: shapely.Geometry, seam: float) -> bool:
+    """Whether a patch lies between pieces that merely touch."""
+    one, *others = pieces[tree.query(patch, predicate="dwithin", distance=OVERLAP_MM)].tolist() or [None]
+    return bool(others) and _merely_touch(one, shapely.union_all(others), patch, seam)
+
+
+def _merely_touch(one: shapely.Geometry, other: shapely.Geometry, patch: shapely.Geometry, seam: float) -> bool:
+    """Whether the gap under a patch lies beside a point in which two shapes touch, or all but touch.
+
+    Edges of two shapes that were meant to be one run on beside each other, however wide a gap one calls a seam; round a
+    point in which they touch they part, and twice as much of them is within four times a distance.
+    """
+    if not (shapely.dwithin(one, patch, seam) and shapely.dwithin(other, patch, seam)):
+        return False
+    left, top, right, bottom = patch.bounds
+    around = WIDER_SEAM * max(right - left, bottom - top, seam)
+    window = shapely.box(left - around, top - around, right + around, bottom + around)
+    one, other = shapely.intersection(one, window), shapely.intersection(other, window)
+    rim = shapely.boundary(one)
+    gap = shapely.distance(one, other)
+    near, far = (_run_of(rim, other, patch, gap + by * (seam - gap) + TOUCH_MM) for by in (1.0, WIDER_SEAM))
+    return far > PARTS * near
+
+
+def _run_of(rim: shapely.Geometry, other: shapely.Geometry, patch: shapely.Geometry, within: float) -> float:
+    """How much of an outline at a patch is within a distance of another shape, in mm."""
+    close = shapely.line_merge(shapely.intersection(rim, shapely.buffer(other, within)))
+    return float(sum(run.length for run in shapely.get_parts(close) if shapely.dwithin(run, patch, within)))
 
 
 def drop_hairs(region: Region, seam: float = SEAM_MM) -> Region:

@@ -244,7 +244,7 @@ def _shortest_chords(
         p, q = samples.point[best], field.foot[best]
         edges = int(samples.edge[best]), int(samples.edge[field.partner[best]])
         window = min(WINDOW_LIMITS * limit, WINDOW_WIDTHS * float(field.width[best]))
-        closest = _closest_points(rings, *edges, p, q, window)
+        closest = closest_points(rings, *edges, p, q, window)
         if closest[0] <= field.width[best]:
             refined[len(chords)] = (edges, *closest)
         chords.append((best, float(field.width[best]), p, q))
@@ -256,20 +256,22 @@ def _shortest_chords(
 
 def _stand(rings: Rings, chords: list[tuple[tuple[int, int], FloatArray, FloatArray]]) -> NDArray[np.bool_]:
     """Whether chords from p, on a first edge or beside it, to q, on a second or beside it, are no mere tips'."""
-    result = np.ones(len(chords), dtype=bool)
     if not chords:
-        return result
+        return np.ones(0, dtype=bool)
     edges, ends = np.array([edges for edges, _, _ in chords]), np.array([(p, q) for _, p, q in chords])
-    own = np.flatnonzero(rings.ring[edges[:, 0]] == rings.ring[edges[:, 1]])
-    edges, ends = edges[own], ends[own]
-    along = directions(rings, edges.ravel()).reshape(ends.shape)
-    arcs = rings.arc[edges] + ((ends - rings.a[edges]) * along).sum(axis=2)
+    arcs = arcs_of(rings, edges, ends)
     widths = np.hypot(*(ends[:, 1] - ends[:, 0]).T)
-    result[own] = chords_stand(rings, rings.ring[edges[:, 0]], arcs[:, 0], arcs[:, 1], widths)[0]
-    return result
+    rings_of_ends = rings.ring[edges]
+    return chords_stand(rings, (rings_of_ends[:, 0], arcs[:, 0]), (rings_of_ends[:, 1], arcs[:, 1]), widths)[0]
 
 
-def _closest_points(
+def arcs_of(rings: Rings, edges: IntArray, points: FloatArray) -> FloatArray:
+    """How far along their rings, in mm, points (n, 2, 2) lie on edges (n, 2), or beside them in their direction."""
+    along = directions(rings, edges.ravel()).reshape(points.shape)
+    return np.asarray(rings.arc[edges] + ((points - rings.a[edges]) * along).sum(axis=2))
+
+
+def closest_points(
     rings: Rings, e: int, f: int, p: FloatArray, q: FloatArray, window: float
 ) -> tuple[float, FloatArray, FloatArray]:
     """Shortest connection between the walls around p (on edge e) and q (on edge f).

@@ -30,14 +30,16 @@ from vivid_thimble.core.side_by_side import WORTH_A_THREAD, side_by_side, thread
 from vivid_thimble.core.widths.balls import FAN_STEP_DEG, crowded, facing_by_balls
 from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, Field, Side, pairs_within, width_fields
 from vivid_thimble.core.widths.long_edges import EdgePairs, as_far_as_few, close_edges, facing_edges
-from vivid_thimble.core.widths.places import ThinPlace, thin_places, thinnest_place
+from vivid_thimble.core.widths.places import ThinPlace, arcs_of, closest_points, thin_places, thinnest_place
 from vivid_thimble.core.widths.spots import Spots, spots_of
-from vivid_thimble.core.widths.tips import may_stand, standing
-from vivid_thimble.core.widths.touching import touching_points
-from vivid_thimble.core.widths.walls import Rings, Samples, edge_lines, rings_of, sample_walls
+from vivid_thimble.core.widths.tips import chords_stand, may_stand, standing
+from vivid_thimble.core.widths.touching import touching_place, touching_points
+from vivid_thimble.core.widths.walls import NO_MEETINGS, Meetings, Rings, Samples, edge_lines, rings_of, sample_walls
 
 SAME_SPOT_MM = 0.1
 """A hair this close to a touching point is that point."""
+NEARLY_MM = 0.02
+"""Samples farther apart than a hair by no more than this may have one between them."""
 LONG_STEPS = 4.0
 """Edges longer than so many steps between samples are compared as a whole."""
 WIDEST_SEARCH_MM = 60.0
@@ -111,12 +113,15 @@ def survey_walls(
     reach = BEYOND_LIMIT * max(line_limit, gap_limit)
     fields = width_fields(samples, reach)
     pause()
-    touching = touching_points(rings, near)
+    touching, meetings = touching_points(rings, near)
+    hairs = [_hairs(rings, samples, field, meetings) for field in fields]
+    meetings = Meetings.joined([meetings, *(beside for _, beside in hairs)])
+    look.rings = rings = replace(rings, meetings=meetings)
     pause()
     own = [p for p in touching if p.polygons[0] == p.polygons[1]]
     across = [p for p in touching if p.polygons[0] != p.polygons[1]]
-    kept = partial(_surveyed, look, samples, fields[0], "kept", line_limit, own)
-    waste = partial(_surveyed, look, samples, fields[1], "waste", gap_limit, across)
+    kept = partial(_surveyed, look, samples, fields[0], "kept", line_limit, own, hairs[0][0])
+    waste = partial(_surveyed, look, samples, fields[1], "waste", gap_limit, across, hairs[1][0])
     if len(rings) < WORTH_A_THREAD:
         return kept(), waste()
     lines, gaps = side_by_side((kept, waste))
@@ -212,13 +217,51 @@ def _edges_near_side(look: _Look, side: Side, limit: float, farthest: float) -> 
     return edges_within(look.rings, points, BEYOND_LIMIT * limit + step, look.only)
 
 
+def _hairs(rings: Rings, samples: Samples, field: Field, known: Meetings) -> tuple[list[ThinPlace], Meetings]:
+    """Where outlines all but meet, beside the places known: the narrowest chord of each run of samples that may be."""
+    rows = np.flatnonzero((field.partner >= 0) & (field.width <= rings.hair + NEARLY_MM))
+    if not len(rows):
+        return [], NO_MEETINGS
+    ring, arc = samples.ring[rows], samples.arc[rows]
+    goes_on = (ring[1:] == ring[:-1]) & (arc[1:] - arc[:-1] <= SAME_SPOT_MM)
+    both = known.both_ways()
+    edges, ends, widths = [], [], []
+    for run in np.split(rows, np.flatnonzero(~goes_on) + 1):
+        first, last = samples.arc[run[[0, -1]]] + np.array([-SAME_SPOT_MM, SAME_SPOT_MM])
+        if ((both.ring == samples.ring[run[0]]) & (both.arc >= first) & (both.arc <= last)).any():
+            continue
+        best = run[np.argmin(field.width[run])]
+        facing = int(samples.edge[best]), int(samples.edge[field.partner[best]])
+        width, p, q = closest_points(rings, *facing, samples.point[best], field.foot[best], SAME_SPOT_MM)
+        if width <= rings.hair:
+            edges.append(facing)
+            ends.append((p, q))
+            widths.append(width)
+    if not edges:
+        return [], NO_MEETINGS
+    at, across, apart = np.array(edges), np.array(ends), np.array(widths)
+    arcs, ring = arcs_of(rings, at, across), rings.ring[at]
+    stands = chords_stand(rings, (ring[:, 0], arcs[:, 0]), (ring[:, 1], arcs[:, 1]), apart)[0]  # no mere tip
+    at, across, apart, arcs, ring = at[stands], across[stands], apart[stands], arcs[stands], ring[stands]
+    places = [touching_place(rings, (at[k, 0], at[k, 1]), across[k], width) for k, width in enumerate(apart.tolist())]
+    return places, Meetings(ring[:, 0], arcs[:, 0], ring[:, 1], arcs[:, 1], apart)
+
+
 def _surveyed(
-    look: _Look, samples: Samples, field: Field, side: Side, limit: float, touching: list[ThinPlace]
+    look: _Look,
+    samples: Samples,
+    field: Field,
+    side: Side,
+    limit: float,
+    touching: list[ThinPlace],
+    hairs: list[ThinPlace],
 ) -> SideSurvey:
-    """One side: what is below the limit, or else the first place beyond it."""
+    """One side: what is below the limit, or else the first place beyond it. ``hairs``: where outlines all but touch."""
     pause()
     found = thin_places(look.rings, samples, field, limit, side)
     found = [p for p in found if not (p.is_touching and any(_is_same_spot(p, point) for point in touching))]
+    seen = [*(p for p in found if p.is_touching), *touching]
+    touching = [*touching, *(one for one in hairs if not any(_lies_along(p, one) for p in seen))]
     places = tuple(sorted([*found, *touching], key=lambda p: (p.thinnest, p.at)))
     thinnest = thinnest_of(places)
     closer = _looked_at_closely(look, samples, field, side, limit)
@@ -274,6 +317,10 @@ def _with(places: tuple[ThinPlace, ...], thinnest: ThinPlace, limit: float) -> t
 
 def _is_same_spot(place: ThinPlace, other: ThinPlace) -> bool:
     return float(np.hypot(place.at[0] - other.at[0], place.at[1] - other.at[1])) < SAME_SPOT_MM
+
+
+def _lies_along(place: ThinPlace, other: ThinPlace) -> bool:
+    return bool(shapely.dwithin(place.spine, shapely.Point(other.at), SAME_SPOT_MM)) or _is_same_spot(place, other)
 
 
 def _first_beyond(look: _Look, side: Side, limit: float) -> ThinPlace | None:

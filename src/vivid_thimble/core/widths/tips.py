@@ -17,13 +17,16 @@ outline goes on as narrow as it farther in, as at the free end of a stroke.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
+from vivid_thimble.core.geometry.tolerances import TOUCH_MM
 from vivid_thimble.core.widths.field import Field, Side, chords_of
 from vivid_thimble.core.widths.walls import Rings, Samples
 
@@ -61,6 +64,10 @@ MOST_FALL = 1.3
 """Along a wall its width falls by at most so many times the way: facing walls open by at most 60 degrees."""
 HALVINGS = 7
 """The border of what stands is found to this many halvings of the way between two samples."""
+
+
+_Spots = tuple[IntArray, FloatArray]
+"""Places on outlines: the ring of each, and how far along it in mm."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -102,7 +109,8 @@ def _judged_samples(
     )  # fmt: skip
     facing = np.flatnonzero(field.partner >= 0)
     found.width[facing] = field.width[facing]
-    index = facing[samples.ring[facing] == samples.ring[field.partner[facing]]]
+    own = samples.ring[facing] == samples.ring[field.partner[facing]]
+    index = facing if len(rings.meetings) else facing[own]
     if not len(index):
         return found, (index, index)
     stands, depth = _judged(rings, samples, field, index, loosely=loosely)
@@ -121,11 +129,71 @@ def _judged(
     """Whether samples that face their own outline stand, and the depth of the tip that each belongs to."""
     partner = field.partner[index]
     along = ((field.foot[index] - samples.point[partner]) * samples.direction[partner]).sum(axis=1)
-    arcs = samples.arc[index], samples.arc[partner] + along
-    return chords_stand(rings, samples.ring[index], *arcs, field.width[index], loosely=loosely)
+    first = samples.ring[index], samples.arc[index]
+    second = samples.ring[partner], samples.arc[partner] + along
+    return chords_stand(rings, first, second, field.width[index], loosely=loosely)
 
 
 def chords_stand(
+    rings: Rings, first: _Spots, second: _Spots, width: FloatArray, *, loosely: bool = False
+) -> tuple[NDArray[np.bool_], FloatArray]:
+    """Whether chords between places of rings stand, and the depth of their tips (inf: they belong to none).
+
+    A place is a ring and a distance in mm along it. ``loosely``: for a first sight.
+    """
+    stands, depth = np.ones(len(width), dtype=bool), np.full(len(width), np.inf)
+    own = np.flatnonzero(first[0] == second[0])
+    if len(own):
+        ring, start, end = first[0][own], first[1][own], second[1][own]
+        stands[own], depth[own] = _stand_on_a_ring(rings, ring, start, end, width[own], loosely=loosely)
+    if len(rings.meetings):
+        _mind_the_cusps(rings, first, second, width, stands, depth)
+    return stands, depth
+
+
+def _mind_the_cusps(
+    rings: Rings, first: _Spots, second: _Spots, width: FloatArray, stands: NDArray[np.bool_], depth: FloatArray
+) -> None:
+    """Where two outlines meet the width falls to nothing as it does at a tip: the stretch between the ends of a chord
+    then leads over the meeting point. What is no wider than a hair is the meeting itself. Outlines that only all but
+    meet are judged as if they were moved together.
+    """
+    half = np.full(len(width), np.inf)
+    bend, turns, which = np.zeros(len(width)), np.ones(len(width)), np.zeros(len(width), dtype=np.int64)
+    meetings = rings.meetings.both_ways()
+    wide = width > rings.hair
+    for k in range(len(meetings)):
+        rows = np.flatnonzero(wide & (first[0] == meetings.ring[k]) & (second[0] == meetings.other_ring[k]))
+        if not len(rows):
+            continue
+        for turn in (1.0, -1.0):
+            before = np.mod(turn * (meetings.arc[k] - first[1][rows]), rings.ring_length[meetings.ring[k]])
+            after = np.mod(turn * (second[1][rows] - meetings.other_arc[k]), rings.ring_length[meetings.other_ring[k]])
+            shorter = (before + after) / 2.0 < half[rows]
+            some = rows[shorter]
+            half[some] = ((before + after) / 2.0)[shorter]
+            bend[some] = ((after - before) / 2.0)[shorter]
+            turns[some], which[some] = turn, k
+    rows = np.flatnonzero(half < depth)
+    if not len(rows):
+        return
+
+    def point(away: FloatArray) -> FloatArray:
+        """So far behind the meeting point (negative: before it) on the way over it."""
+        k, along = which[rows], turns[rows] * away
+        ring = np.where(away < 0.0, meetings.ring[k], meetings.other_ring[k])
+        return rings.point_at(ring, along + np.where(away < 0.0, meetings.arc[k], meetings.other_arc[k]))
+
+    def chord(away: FloatArray) -> FloatArray:
+        across = np.hypot(*(point(bend[rows] + away) - point(bend[rows] - away)).T)
+        return np.asarray(np.maximum(across - apart, 0.0))
+
+    apart = meetings.apart[which[rows]]
+    stands[rows] = _margin(chord, half[rows], np.maximum(width[rows] - apart, TOUCH_MM)) >= 0.0
+    depth[rows] = half[rows]
+
+
+def _stand_on_a_ring(
     rings: Rings,
     ring: IntArray,
     start: FloatArray,
@@ -139,7 +207,7 @@ def chords_stand(
     ``loosely``: for a first sight.
     """
     middle, half = _tips(rings, ring, start, end)
-    margin = _margin(rings, ring, middle, half, width)
+    margin = _margin(partial(_chord, rings, ring, middle), half, width)
     _mind_the_other_end(rings, ring, middle, half, width, margin)
     least, parallel = (LOOSE_MARGIN, LOOSELY_PARALLEL) if loosely else (0.0, PARALLEL)
     straight = _goes_straight_on(rings, ring, middle, half, width, parallel)
@@ -155,12 +223,12 @@ def _tips(rings: Rings, ring: IntArray, start: FloatArray, end: FloatArray) -> t
     return np.where(is_ahead, start, end) + half, half
 
 
-def _margin(rings: Rings, ring: IntArray, middle: FloatArray, depth: FloatArray, width: FloatArray) -> FloatArray:
-    """How much a sample is beyond standing (negative: it does not stand)."""
+def _margin(chord: Callable[[FloatArray], FloatArray], depth: FloatArray, width: FloatArray) -> FloatArray:
+    """How much a sample is beyond standing (negative: it does not stand). ``chord`` tells how wide the outline is so
+    far (mm) before and behind the middle of the way round the tip."""
     bluntness = np.full(len(width), -np.inf)
     for share in SHARES:
-        chord = _chord(rings, ring, middle, share * depth)
-        bluntness = np.maximum(bluntness, (chord / width - share) / (1.0 - share))
+        bluntness = np.maximum(bluntness, (chord(share * depth) / width - share) / (1.0 - share))
     widths = depth / width
     lacking = np.maximum(1.0 - bluntness, 1e-3)
     return np.asarray(
@@ -178,7 +246,7 @@ def _mind_the_other_end(
     total = rings.ring_length[ring]
     rows = np.flatnonzero((margin >= 0.0) & (total < OTHER_END_DEPTHS * depth))
     away, across = total[rows] / 2.0 - depth[rows], middle[rows] + total[rows] / 2.0
-    margin[rows] = np.minimum(margin[rows], _margin(rings, ring[rows], across, away, width[rows]))
+    margin[rows] = np.minimum(margin[rows], _margin(partial(_chord, rings, ring[rows], across), away, width[rows]))
 
 
 def _goes_straight_on(
@@ -234,10 +302,8 @@ def _move_to_the_border(
         chords = chords_of(extended, at, walls.tree, field.reach, side)
         faces = chords.partner[at] >= 0
         rows = at[faces]
-        same = walls.ring[chords.partner[rows]] == extended.ring[rows]
         standing_now = np.zeros(len(ring), dtype=bool)
-        standing_now[np.flatnonzero(faces)[~same]] = True
-        standing_now[np.flatnonzero(faces)[same]] = _judged(rings, extended, chords, rows[same])[0]
+        standing_now[np.flatnonzero(faces)] = _judged(rings, extended, chords, rows)[0]
         most = field.width[stands] - MOST_FALL * np.abs(between - samples.arc[stands])
         standing_now &= chords.width[at] >= most  # less: that is another wall
         thinner = standing_now & (chords.width[at] < found.width[stands])

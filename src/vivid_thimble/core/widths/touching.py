@@ -10,16 +10,16 @@ from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.tolerances import SHORTEST_SEGMENT_MM, TOUCH_MM
 from vivid_thimble.core.widths.places import ThinPlace
-from vivid_thimble.core.widths.walls import FAN_STEP_DEG, Rings, directions, edge_lines
+from vivid_thimble.core.widths.walls import FAN_STEP_DEG, NO_MEETINGS, Meetings, Rings, directions, edge_lines
 
 
-def touching_points(rings: Rings, only: NDArray[np.bool_] | None = None) -> list[ThinPlace]:
+def touching_points(rings: Rings, only: NDArray[np.bool_] | None = None) -> tuple[list[ThinPlace], Meetings]:
     """Vertices that two rings share or one ring visits twice, and corners that lie on another edge.
 
     With ``only`` (a mask of edges) the other edges are not looked at.
     """
     if not len(rings):
-        return []
+        return [], NO_MEETINGS
     first, second = _shared_vertices(rings, np.arange(len(rings)) if only is None else np.flatnonzero(only))
     corner, edge = _corners_on_edges(rings, only)
     apart, away = (
@@ -30,17 +30,25 @@ def touching_points(rings: Rings, only: NDArray[np.bool_] | None = None) -> list
     points = np.concatenate([rings.a[first], rings.a[corner]])
     owners = np.concatenate([rings.ring[first], rings.ring[corner]])
     others = np.concatenate([rings.ring[second], rings.ring[edge]])
+    pairs = zip(np.r_[first, corner].tolist(), np.r_[second, edge].tolist(), strict=True)
     found: dict[tuple[int, int], ThinPlace] = {}
-    for point, a, b in zip(points.tolist(), owners.tolist(), others.tolist(), strict=True):
-        at = (point[0], point[1])
-        found.setdefault(
-            (round(at[0] / (10 * TOUCH_MM)), round(at[1] / (10 * TOUCH_MM))),
-            ThinPlace(
-                thinnest=0.0, at=at, ends=(at, at), mean=0.0, length=0.0, open_ends=2, is_needle=False,
-                polygons=(int(rings.ring_polygon[a]), int(rings.ring_polygon[b])), is_touching=True,
-            ),
-        )  # fmt: skip
-    return sorted(found.values(), key=lambda place: place.at)
+    for point, both in zip(points, pairs, strict=True):
+        x, y = np.rint(point / (10 * TOUCH_MM)).astype(np.int64).tolist()
+        found.setdefault((x, y), touching_place(rings, both, np.array([point, point]), 0.0))
+    starts = np.concatenate([rings.arc[first], rings.arc[corner]])
+    ends = np.concatenate([rings.arc[second], _foot(rings, corner, edge)])
+    meetings = Meetings(owners, starts, others, ends, np.zeros(len(owners)))
+    return sorted(found.values(), key=lambda place: place.at), meetings
+
+
+def touching_place(rings: Rings, edges: tuple[int, int], ends: FloatArray, width: float) -> ThinPlace:
+    """Where two edges touch, or all but touch, in a point: ``ends`` (2, 2) are the points on them."""
+    (x, y), (u, v) = ends.tolist()
+    polygons = int(rings.ring_polygon[rings.ring[edges[0]]]), int(rings.ring_polygon[rings.ring[edges[1]]])
+    return ThinPlace(
+        thinnest=width, at=((x + u) / 2.0, (y + v) / 2.0), ends=((x, y), (u, v)), mean=width, length=0.0, open_ends=2,
+        is_needle=False, polygons=polygons, is_touching=True,
+    )  # fmt: skip
 
 
 def _is_far(rings: Rings, corner: IntArray, edge: IntArray, arc: FloatArray) -> NDArray[np.bool_]:

@@ -9,6 +9,7 @@ wall may face the corner itself.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, fields, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -47,6 +48,39 @@ def hair_of(span: float) -> float:
 
 
 @dataclass(frozen=True, eq=False)
+class Meetings:
+    """Places where two outlines, or two stretches of one, meet or all but meet: a distance in mm along each ring, and
+    how far apart they are in mm."""
+
+    ring: IntArray
+    arc: FloatArray
+    other_ring: IntArray
+    other_arc: FloatArray
+    apart: FloatArray
+
+    def __len__(self) -> int:
+        return len(self.ring)
+
+    @staticmethod
+    def joined(several: Sequence[Meetings]) -> Meetings:
+        return Meetings(
+            np.concatenate([one.ring for one in several]),
+            np.concatenate([one.arc for one in several]),
+            np.concatenate([one.other_ring for one in several]),
+            np.concatenate([one.other_arc for one in several]),
+            np.concatenate([one.apart for one in several]),
+        )
+
+    def both_ways(self) -> Meetings:
+        """Each once from either outline."""
+        return Meetings.joined([self, Meetings(self.other_ring, self.other_arc, self.ring, self.arc, self.apart)])
+
+
+_NO_RING, _NO_LENGTH = np.zeros(0, dtype=np.int64), np.zeros(0)
+NO_MEETINGS = Meetings(_NO_RING, _NO_LENGTH, _NO_RING, _NO_LENGTH, _NO_LENGTH)
+
+
+@dataclass(frozen=True, eq=False)
 class Rings:
     """Edges of all rings: edge i runs from ``a[i]`` to ``b[i]``; ``following`` is the next edge."""
 
@@ -60,6 +94,8 @@ class Rings:
     ring_length: FloatArray
     ring_polygon: IntArray
     """Which polygon each ring belongs to."""
+    meetings: Meetings = NO_MEETINGS
+    """Known when a shape was looked through: what lies beside them may be a mere cusp."""
 
     def __len__(self) -> int:
         return len(self.a)
