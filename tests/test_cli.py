@@ -409,3 +409,27 @@ def test_a_reader_that_closes_the_pipe_gets_no_traceback(tmp_path: FilePath) -> 
     line = f"'{sys.executable}' -m vivid_thimble inspect ring.svg --json | head -c 1"
     done = subprocess.run(["bash", "-o", "pipefail", "-c", line], cwd=tmp_path, env=os.environ | {"PYTHONPATH": str(FilePath(vivid_thimble.__file__).parents[1])}, capture_output=True, text=True, check=False)  # fmt: skip
     assert done.stderr == ""
+
+
+@pytest.mark.parametrize("kind", ["discs", "three discs", "disc and edge", "slim ovals"])
+def test_what_merely_touches_is_told_as_touching_and_has_one_clean_size(
+    kind: str, tmp_path: FilePath, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """However large, the touch is no width, and the cusps beside it are no gaps."""
+    third = 5.0 + 5.0 * math.sqrt(3.0)
+    drawn = {
+        "discs": '<circle cx="5" cy="9" r="5"/><circle cx="15" cy="9" r="5"/>',
+        "three discs": f'<circle cx="5" cy="5" r="5"/><circle cx="15" cy="5" r="5"/><circle cx="10" cy="{third}" r="5"/>',
+        "disc and edge": '<circle cx="5" cy="9" r="5"/><rect x="10" y="1" width="9" height="16"/>',
+        "slim ovals": '<ellipse cx="5" cy="9" rx="5" ry="9"/><ellipse cx="15" cy="9" rx="5" ry="9"/>',
+    }[kind]
+    art = drawing(tmp_path, drawn)
+    clean = []
+    for width in (20, 43, 110, 300):
+        told = answer(capsys, "inspect", art, "--width", f"{width}mm")
+        touches = [place for place in told["places"] if "touch in a single point" in place["says"]]
+        assert len(touches) == (3 if kind == "three discs" else 1)
+        assert told["thinnest_line_mm"] is None and told["thinnest_gap_mm"] is None
+        assert not [place for place in told["places"] if place["kind"] in ("thin-line", "thin-gap")]
+        clean.append(told["smallest_clean_width_mm"])
+    assert max(clean) <= 1.01 * min(clean)

@@ -21,6 +21,8 @@ _NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
 _TOKEN = re.compile(rf"{_NUMBER}|[^\s,]")
 _ARC = re.compile(r"\s*,?\s*".join(["", *[f"({_NUMBER})"] * 3, "([01])", "([01])", *[f"({_NUMBER})"] * 2]))
 _COUNTS = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "A": 7, "Z": 0}
+EIGHTH = math.pi / 4
+"""Of a circle."""
 LARGEST_NUMBER = 1e12
 """Coordinates beyond this are a slip of the file: everything before them is drawn."""
 
@@ -157,7 +159,7 @@ def _draw_arc(pen: PathPen, v: list[float], to: FloatArray) -> None:
         sweep -= 2 * math.pi
     shift = back.T @ centre + (at + to) / 2.0
     scale = back.T @ np.diag([rx, ry])
-    arcs = arc_cubics(first, sweep)
+    arcs = arc_cubics(first, sweep, EIGHTH)
     for k, arc in enumerate(arcs):
         mapped = arc @ scale.T + shift
         end = to if k == len(arcs) - 1 else mapped[3]
@@ -166,9 +168,12 @@ def _draw_arc(pen: PathPen, v: list[float], to: FloatArray) -> None:
     pen.handle = None
 
 
-def arc_cubics(first: float, sweep: float) -> list[FloatArray]:
-    """Cubics (4, 2) along the unit circle from angle ``first`` over ``sweep`` (radians)."""
-    count = max(1, math.ceil(abs(sweep) / (math.pi / 2) - 1e-9))
+def arc_cubics(first: float, sweep: float, longest: float = math.pi / 2) -> list[FloatArray]:
+    """Cubics (4, 2) along the unit circle from angle ``first`` over ``sweep`` (radians), each over ``longest`` at most.
+
+    Quarters of a circle are off it by 2.7e-4 of its radius, eighths by 4e-6.
+    """
+    count = max(1, math.ceil(abs(sweep) / longest - 1e-9))
     step = sweep / count
     reach = 4.0 / 3.0 * math.tan(step / 4.0)
     arcs = []

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from vivid_thimble.core.geometry.path import Box, Contour, Path, contour_from_segments, line_segments
-from vivid_thimble.core.geometry.path_text import arc_cubics
+from vivid_thimble.core.geometry.path_text import EIGHTH, arc_cubics
 from vivid_thimble.core.geometry.region import Region
 
 Point = tuple[float, float]
@@ -18,7 +18,7 @@ def ellipse_path(cx: float, cy: float, rx: float, ry: float) -> Path:
     """From its rightmost point on; empty without extent."""
     if rx <= 0.0 or ry <= 0.0:
         return Path()
-    arcs = np.array(arc_cubics(0.0, 2 * math.pi)) * [rx, ry] + [cx, cy]
+    arcs = np.array(arc_cubics(0.0, 2 * math.pi, EIGHTH)) * [rx, ry] + [cx, cy]
     contour = contour_from_segments(list(arcs), [False] * len(arcs), closed=True)
     return Path((contour,)) if contour else Path()
 

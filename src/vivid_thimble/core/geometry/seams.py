@@ -14,7 +14,7 @@ import shapely
 
 from vivid_thimble.core.geometry.clip import polygons_of
 from vivid_thimble.core.geometry.region import Region, difference, union
-from vivid_thimble.core.geometry.tolerances import SEAM_MM, TOUCH_MM
+from vivid_thimble.core.geometry.tolerances import SEAM_MM
 
 LONGER_SEAMS = 10.0
 """Hairlines are longer than so many seams: an acute corner that a closing rounds is shorter."""
@@ -24,6 +24,8 @@ OVERLAP_MM = 1e-4
 """Patches reach this far into what they are joined to."""
 WIDER_SEAM, PARTS = 4.0, 1.5
 """Two shapes merely touch when more than so many times as much of them is within so many times a seam."""
+TOUCH_SEAMS = 0.5
+"""Shapes that overlap by less than so many seams all but touch."""
 MOST_ROUNDS = 6
 """A second round seldom finds more; where a gap hovers about the seam's width, a few do."""
 
@@ -31,10 +33,6 @@ MOST_ROUNDS = 6
 def close_seams(region: Region, seam: float = SEAM_MM) -> Region:
     """Fill hairline gaps up to ``seam`` mm wide."""
     patches = seams_in(region.polygons, seam)
-    if patches and len(region.polygons.geoms) > 1:
-        pieces = np.array(region.polygons.geoms, dtype=object)
-        tree = shapely.STRtree(pieces)
-        patches = [patch for patch in patches if not _is_between_touching(pieces, tree, patch.polygons, seam)]
     return union([region, *patches]) if patches else region
 
 
@@ -66,42 +64,43 @@ def seams_between(regions: Sequence[Region], seam: float = SEAM_MM) -> list[Regi
         if i < j:
             zone = np.array(shapely.intersection(*shapely.buffer(boxes[[i, j]], seam, join_style="mitre")).bounds)
             zone += np.array([-around, -around, around, around])
-            near = [areas[k] for k in tree.query(shapely.box(*zone))]
-            place = polygons_of(shapely.union_all(shapely.intersection(near, shapely.box(*zone))))
-            found = seams_in(place, seam)
-            if found:
-                two = areas[i], areas[j]
-                found = [patch for patch in found if not _merely_touch(*two, patch.polygons, seam)]
-            patches += found
+            near = shapely.intersection([areas[k] for k in tree.query(shapely.box(*zone))], shapely.box(*zone))
+            patches += _seams_among(near, polygons_of(shapely.union_all(near)), seam)
     return patches
 
 
 def seams_in(place: shapely.MultiPolygon, seam: float = SEAM_MM) -> list[Region]:
-    """Patches over the hairline gaps in an area."""
-    return _hairlines(_moved_out_and_back(place, seam / 2.0), place, seam)
+    """Patches over the hairline gaps in an area, but for those beside a point in which two shapes merely touch."""
+    return _seams_among(np.array(place.geoms, dtype=object), place, seam)
 
 
-def _is_between_touching(pieces: Any, tree: shapely.STRtree, patch: shapely.Geometry, seam: float) -> bool:
-    """Whether a patch lies between pieces that merely touch."""
-    one, *others = pieces[tree.query(patch, predicate="dwithin", distance=OVERLAP_MM)].tolist() or [None]
-    return bool(others) and _merely_touch(one, shapely.union_all(others), patch, seam)
+def _seams_among(pieces: Any, place: shapely.MultiPolygon, seam: float) -> list[Region]:
+    """The same for an area that is made of these pieces."""
+    patches = _hairlines(_moved_out_and_back(place, seam / 2.0), place, seam)
+    if not patches:
+        return patches
+    tree = shapely.STRtree(pieces)
+    return [patch for patch in patches if not _lies_at_a_touch(pieces, tree, patch.polygons, seam)]
 
 
-def _merely_touch(one: shapely.Geometry, other: shapely.Geometry, patch: shapely.Geometry, seam: float) -> bool:
+def _lies_at_a_touch(pieces: Any, tree: shapely.STRtree, patch: shapely.Geometry, seam: float) -> bool:
     """Whether the gap under a patch lies beside a point in which two shapes touch, or all but touch.
 
     Edges of two shapes that were meant to be one run on beside each other, however wide a gap one calls a seam; round a
-    point in which they touch they part, and twice as much of them is within four times a distance.
+    point in which they touch they part, and far more of them is within four times a distance.
     """
-    if not (shapely.dwithin(one, patch, seam) and shapely.dwithin(other, patch, seam)):
-        return False
     left, top, right, bottom = patch.bounds
     around = WIDER_SEAM * max(right - left, bottom - top, seam)
-    window = shapely.box(left - around, top - around, right + around, bottom + around)
-    one, other = shapely.intersection(one, window), shapely.intersection(other, window)
-    rim = shapely.boundary(one)
-    gap = shapely.distance(one, other)
-    near, far = (_run_of(rim, other, patch, gap + by * (seam - gap) + TOUCH_MM) for by in (1.0, WIDER_SEAM))
+    window = left - around, top - around, right + around, bottom + around
+    film = shapely.clip_by_rect(pieces[tree.query(shapely.box(*window))], *window)
+    less = TOUCH_SEAMS * seam / 2.0
+    parts = shapely.get_parts(shapely.buffer(film, -less, quad_segs=1, join_style="mitre"))
+    one, *others = parts[shapely.dwithin(parts, patch, seam)].tolist() or [None]
+    if not others:
+        return False
+    other, rim = shapely.union_all(others), shapely.boundary(one)
+    gap = min(max(float(shapely.distance(one, other)) - 2.0 * less, 0.0), seam)
+    near, far = (_run_of(rim, other, patch, gap + by * (seam - gap) + 2.0 * less) for by in (1.0, WIDER_SEAM))
     return far > PARTS * near
 
 

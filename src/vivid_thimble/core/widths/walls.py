@@ -22,13 +22,15 @@ from shapely import MultiPolygon
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.short_edges import steady_corners
+from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
 
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
 
-HAIR_MM, HAIR_SHARE = 0.001, 1e-4
-"""Film or waste this thin, in mm or as a share of the longest way across the shape, is as good as a point in
-which two parts touch: no size worth cutting makes a line or a gap of it."""
+HAIR_MM, HAIR_SHARE = 2.0 * FLATTEN_MM, 1e-4
+"""Film or waste this thin, in mm (less is the doing of polygons that stand for curves) or as a share of the longest
+way across the shape, is as good as a point in which two parts touch: no size worth cutting makes a line or a gap of
+it."""
 POINTS_AT_A_TIME = 1_000
 """What is near so many points is looked up in one go."""
 FAN_STEP_DEG = 15.0
