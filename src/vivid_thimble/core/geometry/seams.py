@@ -24,8 +24,8 @@ OVERLAP_MM = 1e-4
 """Patches reach this far into what they are joined to."""
 WIDER_SEAM, PARTS = 4.0, 1.5
 """Two shapes merely touch when more than so many times as much of them is within so many times a seam."""
-TOUCH_SEAMS = 0.5
-"""Shapes that overlap by less than so many seams all but touch."""
+TOUCH_SEAMS = 2.0
+"""Shapes that hang together by film narrower than so many seams merely touch."""
 MOST_ROUNDS = 6
 """A second round seldom finds more; where a gap hovers about the seam's width, a few do."""
 
@@ -64,21 +64,17 @@ def seams_between(regions: Sequence[Region], seam: float = SEAM_MM) -> list[Regi
         if i < j:
             zone = np.array(shapely.intersection(*shapely.buffer(boxes[[i, j]], seam, join_style="mitre")).bounds)
             zone += np.array([-around, -around, around, around])
-            near = shapely.intersection([areas[k] for k in tree.query(shapely.box(*zone))], shapely.box(*zone))
-            patches += _seams_among(near, polygons_of(shapely.union_all(near)), seam)
+            near = [areas[k] for k in tree.query(shapely.box(*zone))]
+            patches += seams_in(polygons_of(shapely.union_all(shapely.intersection(near, shapely.box(*zone)))), seam)
     return patches
 
 
 def seams_in(place: shapely.MultiPolygon, seam: float = SEAM_MM) -> list[Region]:
     """Patches over the hairline gaps in an area, but for those beside a point in which two shapes merely touch."""
-    return _seams_among(np.array(place.geoms, dtype=object), place, seam)
-
-
-def _seams_among(pieces: Any, place: shapely.MultiPolygon, seam: float) -> list[Region]:
-    """The same for an area that is made of these pieces."""
     patches = _hairlines(_moved_out_and_back(place, seam / 2.0), place, seam)
     if not patches:
         return patches
+    pieces = np.array(place.geoms, dtype=object)
     tree = shapely.STRtree(pieces)
     return [patch for patch in patches if not _lies_at_a_touch(pieces, tree, patch.polygons, seam)]
 

@@ -18,7 +18,7 @@ What it cannot see: walls that touch in a point (width exactly 0); ``touching`` 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from itertools import pairwise
 from typing import TYPE_CHECKING, Literal
@@ -29,6 +29,7 @@ from numpy.typing import NDArray
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.tolerances import TOUCH_MM
+from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.side_by_side import side_by_side
 from vivid_thimble.core.widths.walls import Samples
 
@@ -50,6 +51,8 @@ ROUNDS = 4
 """So many of a sample's shortest chords are tried until one is not crossed by a wall."""
 PAIRS_AT_A_TIME = 1_500_000
 """About so many pairs of samples are looked at in one go: they need some hundred bytes each."""
+PAIRS_IN_STAGES, PAIRS_OF_SOME, STAGE = 12_000_000, 1_000_000, 0.5
+"""With more pairs than this, or pairs of some samples, walls are looked for within this share of the reach first."""
 PROBES = 2_000
 """At about so many samples it is counted how many others are near."""
 DOUBTFUL_AT_A_TIME = 40_000
@@ -94,6 +97,22 @@ def width_fields(samples: Samples, reach: float, only: Side | None = None) -> tu
     """
     if not len(samples):
         return no_field(0), no_field(0)
+    if pairs_within(samples, reach + float(samples.half.max())) > PAIRS_IN_STAGES:
+        return _in_stages(samples, reach, only)
+    return _fields(samples, reach, only)
+
+
+def _in_stages(samples: Samples, reach: float, only: Side | None) -> tuple[Field, Field]:
+    """The same where very many walls are near each other: what faces something near by need not look far."""
+    kept, waste = width_fields(samples, reach * STAGE, only)
+    if only in (None, "kept"):
+        kept = _farther(kept, samples, np.arange(len(samples)), samples.tree, reach, "kept")
+    if only in (None, "waste"):
+        waste = _farther(waste, samples, np.arange(len(samples)), samples.tree, reach, "waste")
+    return kept, waste
+
+
+def _fields(samples: Samples, reach: float, only: Side | None) -> tuple[Field, Field]:
     radius = reach + float(samples.half.max())
 
     def facing_in(pairs_of: Callable[[], IntArray]) -> _Candidates:
@@ -113,6 +132,28 @@ def width_fields(samples: Samples, reach: float, only: Side | None = None) -> tu
 
 def chords_of(samples: Samples, which: IntArray, tree: cKDTree, reach: float, side: Side) -> Field:
     """The chords of some samples alone, on one side; ``tree`` holds the first of the samples, which are the walls."""
+    slack = float(samples.half.max())
+    around = tree.query_ball_point(samples.point[which], reach + slack, return_length=True)
+    if int(around.sum()) <= PAIRS_OF_SOME or reach < slack:
+        return _chords_among(samples, which, tree, reach, side)
+    return _farther(chords_of(samples, which, tree, reach * STAGE, side), samples, which, tree, reach, side)
+
+
+def _farther(found: Field, samples: Samples, which: IntArray, tree: cKDTree, reach: float, side: Side) -> Field:
+    """The chords of some samples when those of a shorter reach are known: what has one there keeps it."""
+    left = which[found.partner[which] < 0]
+    around = tree.query_ball_point(samples.point[left], reach + float(samples.half.max()), return_length=True)
+    batch = np.cumsum(np.maximum(around, 1)) // PAIRS_OF_SOME
+    for some in np.split(left, np.flatnonzero(np.diff(batch)) + 1):
+        pause()
+        if len(some):
+            chords = _chords_among(samples, some, tree, reach, side)
+            found.width[some], found.partner[some] = chords.width[some], chords.partner[some]
+            found.foot[some] = chords.foot[some]
+    return replace(found, reach=reach)
+
+
+def _chords_among(samples: Samples, which: IntArray, tree: cKDTree, reach: float, side: Side) -> Field:
     near = tree.query_ball_point(samples.point[which], reach + float(samples.half.max()), return_sorted=False)
     counts = np.fromiter((len(found) for found in near), dtype=np.int64, count=len(near))
     first = np.repeat(which, counts)
