@@ -100,16 +100,16 @@ def test_an_edit_that_would_make_an_absurd_number_is_refused_with_its_place() ->
 def test_a_list_of_materials_with_an_absurd_number_is_refused() -> None:
     told = json.loads(stock_bytes(SHIPPED))
     told["stock"]["films"][0]["film"]["thinnest_line"] = 1500
-    with pytest.raises(InputRefused, match="films 1, film, thinnest line must be at most 10"):
+    with pytest.raises(InputRefused, match="films 1, film, thinnest line must be at most 5"):
         read_stock(json.dumps(told).encode(), "list.json")
 
 
 @pytest.mark.parametrize(
     "options",
     [
-        ("letter", "Heron", "--font", "bundled:quill", "--width", "101m"),
-        ("letter", "Heron", "--font", "bundled:quill", "--width", "200mm", "--min-neck", "1500"),
-        ("letter", "Heron", "--font", "bundled:quill", "--width", "200mm", "--thicken", "9m"),
+        ("letter", "Heron", "--font", "Pacifico", "--width", "101m"),
+        ("letter", "Heron", "--font", "Pacifico", "--width", "200mm", "--min-neck", "1500"),
+        ("letter", "Heron", "--font", "Pacifico", "--width", "200mm", "--thicken", "9m"),
         ("audition", "Heron", "--width", "200mm", "--min-line", "0.0001"),
         ("audition", "Heron", "--width", "0.001mm"),
     ],

@@ -17,7 +17,7 @@ from vivid_thimble.core.errors import NumberAbsurd
 from vivid_thimble.core.geometry.tolerances import LARGEST_LENGTH_MM
 
 MOST = LARGEST_LENGTH_MM
-Size = Annotated[float, Meta(ge=0.01, le=MOST)]
+Size = Annotated[float, Meta(ge=0.1, le=MOST)]
 """Of something that is made or measured, in mm."""
 Room = Annotated[float, Meta(ge=0.0, le=MOST)]
 """What is kept free, in mm; there may be none."""
@@ -25,7 +25,7 @@ Shift = Annotated[float, Meta(ge=-MOST, le=MOST)]
 """A place, or a way to one side or the other, in mm."""
 Fine = Annotated[float, Meta(ge=0.01, le=100.0)]
 """Width of lines, necks and bridges, in mm."""
-Limit = Annotated[float, Meta(ge=0.01, le=10.0)]
+Limit = Annotated[float, Meta(ge=0.05, le=5.0)]
 """The thinnest line or gap that a film bears, in mm."""
 Gentle = Annotated[float, Meta(ge=0.0, le=1000.0)]
 """How far edges move or corners are rounded, in mm; not at all, too."""

@@ -11,7 +11,7 @@ import shapely
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.geometry.parts import bounds_of, merged
 from vivid_thimble.core.geometry.region import Region
-from vivid_thimble.core.sources.monogram import SIZE_MM, Monogram, compose_monogram, strokes_of
+from vivid_thimble.core.sources.monogram import SIZE_MM, Frame, Monogram, compose_monogram, strokes_of
 
 FACES = ("bundled:League Spartan", "bundled:Courier Prime")
 MOST_RATIO = 1.35
@@ -81,3 +81,10 @@ def test_other_than_two_or_three_letters_are_refused() -> None:
     for initials in ("", "A", "ABCD"):
         with pytest.raises(InputRefused, match="two or three initials"):
             compose_monogram(Monogram(initials=initials, face=FACES[0]))
+
+
+@pytest.mark.parametrize("frame", ["circle", "row", "shield"])
+@pytest.mark.parametrize(("gap", "line"), [(1.0 / 3.0, 0.04), (0.0, 0.5), (1.0, 1.0), (0.02, 0.6)])
+def test_no_room_for_the_letters_is_told(frame: Frame, gap: float, line: float) -> None:
+    with pytest.raises(InputRefused, match="leave no room for the letters"):
+        compose_monogram(Monogram(initials="QLR", face=FACES[0], frame=frame, border="ring", gap=gap, line=line))

@@ -58,6 +58,8 @@ SHIELD_WIDTH = 0.88
 ROW_HEIGHT = 0.5
 FREE_OF_LETTERS: dict[str, float] = {"ring": 0.65, "band": 0.85}
 """Letters that are welded to a border leave so much of its width free."""
+LEAST_ROOM = 0.02
+"""Letters need so much width and height at least, as a share of a monogram's."""
 TIE_SHARE = 0.6
 """Strips that tie a welded monogram are so wide, as a share of its thinnest ring."""
 BAND_SHARES = (0.5, 0.2, 0.3)
@@ -112,7 +114,10 @@ def compose_monogram(monogram: Monogram, shape: Shaper = shape_words) -> Compose
     border = 2.0 * monogram.line if monogram.border != "none" else 0.0
     gap = 0.0 if monogram.welded else 2.0 * monogram.gap
     inner = 1.0 - (border * FREE_OF_LETTERS[monogram.border] if monogram.welded else border + gap) if border else 1.0
-    cells = _cells(monogram, [_width_of(shape) for shape in shapes], inner, gap)
+    has_room = inner > 0.0 and not _frame_shape(monogram.frame, inner).is_empty
+    cells = _cells(monogram, [_width_of(shape) for shape in shapes], inner, gap) if has_room else []
+    if not cells or min(min(cell.right - cell.left, cell.height) for cell in cells) < LEAST_ROOM * SIZE_MM:
+        raise InputRefused("Border and gaps leave no room for the letters: make them narrower.")
     fitted = [_bent(shape, cell) for shape, cell in zip(_stroked(shapes, cells), cells, strict=True)]
     parts = [Part(c, _region(shape)) for c, shape in zip(letters, fitted, strict=True)]
     parts += [Part("border", _region(ring)) for ring in _border(monogram, border)]

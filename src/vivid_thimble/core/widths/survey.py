@@ -42,6 +42,8 @@ NEARLY_MM = 0.02
 """Samples farther apart than a hair by no more than this may have one between them."""
 LONG_STEPS = 4.0
 """Edges longer than so many steps between samples are compared as a whole."""
+FAR_APART = 2.5
+"""Limits of lines and gaps that differ by more than so many times are looked at with samples of their own."""
 WIDEST_SEARCH_MM = 60.0
 """Lines and gaps are looked for up to the shape's size, and up to this at least."""
 SEARCH_GROWTH = 2.0
@@ -107,21 +109,16 @@ def survey_walls(
     if not len(rings) or (only is not None and not only.any()):
         return NOTHING_FOUND, NOTHING_FOUND
     look = _Look(rings, only, widest)
-    near = _edges_near(look, line_limit, gap_limit)
-    pause()
-    samples = sample_walls(rings, min(line_limit, gap_limit) / SAMPLES_PER_LIMIT, near)
-    reach = BEYOND_LIMIT * max(line_limit, gap_limit)
-    fields = width_fields(samples, reach)
-    pause()
+    sides, near = _measured_sides(look, line_limit, gap_limit)
     touching, meetings = touching_points(rings, near)
-    hairs = [_hairs(rings, samples, field, meetings) for field in fields]
+    hairs = [_hairs(rings, samples, field, meetings) for samples, field in sides]
     meetings = Meetings.joined([meetings, *(beside for _, beside in hairs)])
     look.rings = rings = replace(rings, meetings=meetings)
     pause()
     own = [p for p in touching if p.polygons[0] == p.polygons[1]]
     across = [p for p in touching if p.polygons[0] != p.polygons[1]]
-    kept = partial(_surveyed, look, samples, fields[0], "kept", line_limit, own, hairs[0][0])
-    waste = partial(_surveyed, look, samples, fields[1], "waste", gap_limit, across, hairs[1][0])
+    kept = partial(_surveyed, look, *sides[0], "kept", line_limit, own, hairs[0][0])
+    waste = partial(_surveyed, look, *sides[1], "waste", gap_limit, across, hairs[1][0])
     if len(rings) < WORTH_A_THREAD:
         return kept(), waste()
     lines, gaps = side_by_side((kept, waste))
@@ -199,11 +196,32 @@ class _Look:
             del known[next(iter(known))]
 
 
-def _edges_near(look: _Look, line_limit: float, gap_limit: float) -> NDArray[np.bool_]:
-    """Edges where film or waste may be below its limit, with all that matters for judging it."""
-    farthest = max(line_limit, gap_limit)
-    kept = _edges_near_side(look, "kept", line_limit, farthest)
-    return kept | _edges_near_side(look, "waste", gap_limit, farthest)
+def _measured_sides(
+    look: _Look, line_limit: float, gap_limit: float
+) -> tuple[tuple[tuple[Samples, Field], tuple[Samples, Field]], NDArray[np.bool_]]:
+    """Samples and field of kept film and of waste where either may be below its limit, with all that matters for
+    judging it, and the edges they lie on.
+
+    Both share their samples, unless one limit asks for far finer ones than the other for as far a look.
+    """
+    finest, farthest = min(line_limit, gap_limit), max(line_limit, gap_limit)
+    together = farthest <= FAR_APART * finest
+    kept = _edges_near_side(look, "kept", line_limit, farthest if together else line_limit)
+    waste = _edges_near_side(look, "waste", gap_limit, farthest if together else gap_limit)
+    pause()
+    near = kept | waste
+    if together:
+        samples = sample_walls(look.rings, finest / SAMPLES_PER_LIMIT, near)
+        fields = width_fields(samples, BEYOND_LIMIT * farthest)
+        pause()
+        return ((samples, fields[0]), (samples, fields[1])), near
+    on_film = sample_walls(look.rings, line_limit / SAMPLES_PER_LIMIT, kept)
+    on_waste = sample_walls(look.rings, gap_limit / SAMPLES_PER_LIMIT, waste)
+    lines = _field(on_film, BEYOND_LIMIT * line_limit, "kept")
+    pause()
+    gaps = _field(on_waste, BEYOND_LIMIT * gap_limit, "waste")
+    pause()
+    return ((on_film, lines), (on_waste, gaps)), near
 
 
 def _edges_near_side(look: _Look, side: Side, limit: float, farthest: float) -> NDArray[np.bool_]:
