@@ -91,10 +91,9 @@ def write_atomically(
     sentence when the place cannot be written.
     """
     target = FilePath(os.path.realpath(path))
-    prefix = f".{target.name[:LONGEST_PREFIX]}."
-    remove_leftovers(target.parent, prefix)
+    remove_leftovers_of(target)
     try:
-        handle, temporary = tempfile.mkstemp(prefix=prefix, suffix=f".{os.getpid()}{PART}", dir=target.parent)
+        handle, temporary = tempfile.mkstemp(prefix=_part_of(target), suffix=f".{os.getpid()}{PART}", dir=target.parent)
     except OSError as error:
         raise InputRefused(f"{target} cannot be written ({_reason(error)}): choose another folder.") from error
     try:
@@ -114,6 +113,16 @@ def write_atomically(
             f"{target} could not be written ({_reason(error)}): the previous version is untouched; free space or "
             "choose another folder."
         ) from error
+
+
+def _part_of(target: FilePath) -> str:
+    """How the names begin under which a file is written until it is whole."""
+    return f".{target.name[:LONGEST_PREFIX]}."
+
+
+def remove_leftovers_of(path: FilePath) -> None:
+    """Take away what killed runs left half written of one file."""
+    remove_leftovers(path.parent, _part_of(path))
 
 
 def remove_leftovers(folder: FilePath, prefix: str = ".") -> None:

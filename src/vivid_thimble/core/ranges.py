@@ -42,6 +42,8 @@ Turn = Annotated[float, Meta(ge=-3600.0, le=3600.0)]
 """In degrees."""
 Fraction = Annotated[float, Meta(ge=0.0, le=1.0)]
 """A share of something."""
+Band = Annotated[float, Meta(ge=0.005, le=0.5)]
+"""Width of a border, as a share of a whole width."""
 Percent = Annotated[float, Meta(ge=0.0, le=100.0)]
 Signed = Annotated[float, Meta(ge=-1.0, le=1.0)]
 """From as little as possible to as much."""

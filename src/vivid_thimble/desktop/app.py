@@ -16,6 +16,7 @@ from vivid_thimble.core.demo import demo_job, transom_assets
 from vivid_thimble.core.strangers.ask import warm_up
 from vivid_thimble.desktop.one_instance import hand_over
 from vivid_thimble.desktop.preferences import read_preferences
+from vivid_thimble.desktop.sweeping import Sweeper
 from vivid_thimble.desktop.theme import IN_USE, PALETTES, Palette
 from vivid_thimble.desktop.tidier import Tidier
 from vivid_thimble.desktop.translation import use_language
@@ -78,6 +79,7 @@ def run_window(files: Sequence[str], *, demo: bool) -> int:
     sys.setswitchinterval(TURN_S)
     QTimer.singleShot(STANDS_MS, lambda: Tidier(workroom.is_busy, app))
     QTimer.singleShot(STANDS_MS, warm_up)
+    QTimer.singleShot(STANDS_MS, Sweeper().start)
     signal.signal(signal.SIGINT, lambda *_: app.quit())
     ticker = QTimer()
     ticker.timeout.connect(lambda: None)  # lets Python see the signal

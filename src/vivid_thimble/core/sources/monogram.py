@@ -26,7 +26,7 @@ from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region, union
 from vivid_thimble.core.geometry.strips import strip_between
-from vivid_thimble.core.ranges import Factor, Fraction
+from vivid_thimble.core.ranges import Band, Factor, Fraction
 from vivid_thimble.core.sources.composed import Composed
 from vivid_thimble.core.sources.lettering import ShapedWords, Shaper, Words, shape_words
 
@@ -76,7 +76,7 @@ class Monogram(Struct, frozen=True, tag="monogram", kw_only=True):
     border: Border = "ring"
     centre: Factor = 1.3
     gap: Fraction = 0.02
-    line: Fraction = 0.04
+    line: Band = 0.04
     welded: bool = False
 
 

@@ -28,7 +28,7 @@ from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.tolerances import TOUCH_MM
 from vivid_thimble.core.widths.field import Field, Side, chords_of
-from vivid_thimble.core.widths.walls import Rings, Samples
+from vivid_thimble.core.widths.walls import Meetings, Rings, Samples
 
 STUB_WIDTHS = 1.5
 """A bar's end stands from so many widths of depth on; shorter ones are stubs or rounded ends."""
@@ -158,39 +158,54 @@ def _mind_the_cusps(
     then leads over the meeting point. What is no wider than a hair is the meeting itself. Outlines that only all but
     meet are judged as if they were moved together.
     """
-    half = np.full(len(width), np.inf)
-    bend, turns, which = np.zeros(len(width)), np.ones(len(width)), np.zeros(len(width), dtype=np.int64)
     meetings = rings.meetings.both_ways()
-    wide = width > rings.hair
-    for k in range(len(meetings)):
-        rows = np.flatnonzero(wide & (first[0] == meetings.ring[k]) & (second[0] == meetings.other_ring[k]))
-        if not len(rows):
-            continue
-        for turn in (1.0, -1.0):
-            before = np.mod(turn * (meetings.arc[k] - first[1][rows]), rings.ring_length[meetings.ring[k]])
-            after = np.mod(turn * (second[1][rows] - meetings.other_arc[k]), rings.ring_length[meetings.other_ring[k]])
-            shorter = (before + after) / 2.0 < half[rows]
-            some = rows[shorter]
-            half[some] = ((before + after) / 2.0)[shorter]
-            bend[some] = ((after - before) / 2.0)[shorter]
-            turns[some], which[some] = turn, k
-    rows = np.flatnonzero(half < depth)
+    wide = np.flatnonzero(width > rings.hair)
+    rows, which = _pairs_of_rings(rings, (first[0][wide], second[0][wide]), meetings)
+    if not len(rows):
+        return
+    rows = wide[rows]
+    forth, back = (
+        (
+            np.mod(turn * (meetings.arc[which] - first[1][rows]), rings.ring_length[first[0][rows]]),
+            np.mod(turn * (second[1][rows] - meetings.other_arc[which]), rings.ring_length[second[0][rows]]),
+        )
+        for turn in (1.0, -1.0)
+    )
+    turns = np.where(forth[0] + forth[1] <= back[0] + back[1], 1.0, -1.0)
+    before, after = (np.where(turns > 0.0, one, other) for one, other in zip(forth, back, strict=True))
+    order = np.lexsort((before + after, rows))
+    nearest = order[np.r_[True, np.diff(rows[order]) != 0]]
+    half, bend = (before + after)[nearest] / 2.0, (after - before)[nearest] / 2.0
+    nearer = half < depth[rows[nearest]]
+    half, bend, nearest = half[nearer], bend[nearer], nearest[nearer]
+    rows, which, turns = rows[nearest], which[nearest], turns[nearest]
     if not len(rows):
         return
 
     def point(away: FloatArray) -> FloatArray:
         """So far behind the meeting point (negative: before it) on the way over it."""
-        k, along = which[rows], turns[rows] * away
-        ring = np.where(away < 0.0, meetings.ring[k], meetings.other_ring[k])
-        return rings.point_at(ring, along + np.where(away < 0.0, meetings.arc[k], meetings.other_arc[k]))
+        ring = np.where(away < 0.0, meetings.ring[which], meetings.other_ring[which])
+        return rings.point_at(ring, turns * away + np.where(away < 0.0, meetings.arc[which], meetings.other_arc[which]))
 
     def chord(away: FloatArray) -> FloatArray:
-        across = np.hypot(*(point(bend[rows] + away) - point(bend[rows] - away)).T)
+        across = np.hypot(*(point(bend + away) - point(bend - away)).T)
         return np.asarray(np.maximum(across - apart, 0.0))
 
-    apart = meetings.apart[which[rows]]
-    stands[rows] = _margin(chord, half[rows], np.maximum(width[rows] - apart, TOUCH_MM)) >= 0.0
-    depth[rows] = half[rows]
+    apart = meetings.apart[which]
+    stands[rows] = _margin(chord, half, np.maximum(width[rows] - apart, TOUCH_MM)) >= 0.0
+    depth[rows] = half
+
+
+def _pairs_of_rings(rings: Rings, pairs: tuple[IntArray, IntArray], meetings: Meetings) -> tuple[IntArray, IntArray]:
+    """All rows of pairs of rings with each meeting of those two."""
+    count = len(rings.ring_length)
+    order = np.argsort(meetings.ring * count + meetings.other_ring, kind="stable")
+    known, wanted = (meetings.ring * count + meetings.other_ring)[order], pairs[0] * count + pairs[1]
+    low, high = np.searchsorted(known, wanted, side="left"), np.searchsorted(known, wanted, side="right")
+    several = high - low
+    rows = np.repeat(np.arange(len(wanted)), several)
+    within = np.arange(len(rows)) - np.repeat(np.cumsum(several) - several, several)
+    return rows, order[np.repeat(low, several) + within]
 
 
 def _stand_on_a_ring(

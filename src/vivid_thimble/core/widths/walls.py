@@ -31,6 +31,8 @@ HAIR_MM, HAIR_SHARE = 2.0 * FLATTEN_MM, 1e-4
 """Film or waste this thin, in mm (less is the doing of polygons that stand for curves) or as a share of the longest
 way across the shape, is as good as a point in which two parts touch: no size worth cutting makes a line or a gap of
 it."""
+WIDEST_HAIR_MM = 0.1
+"""However large a shape is."""
 POINTS_AT_A_TIME = 1_000
 """What is near so many points is looked up in one go."""
 FAN_STEP_DEG = 15.0
@@ -46,7 +48,7 @@ def span_of(points: FloatArray) -> float:
 
 def hair_of(span: float) -> float:
     """Width in mm up to which a line or gap of a shape that is so many mm across is but a hair."""
-    return max(HAIR_MM, HAIR_SHARE * span)
+    return min(max(HAIR_MM, HAIR_SHARE * span), WIDEST_HAIR_MM)
 
 
 @dataclass(frozen=True, eq=False)
