@@ -50,7 +50,7 @@ def test_a_size_must_be_more_than_zero(text: str) -> None:
 @pytest.mark.parametrize(
     ("text", "range_", "unit", "says"),
     [
-        ("0.001", Size, "mm", 'The length must be from 0.01 mm to 100000 mm, not "0.001".'),
+        ("0.001", Size, "mm", 'The length must be from 0.1 mm to 100000 mm, not "0.001".'),
         ("1500", Fine, "mm", 'The length must be from 0.01 mm to 100 mm, not "1500".'),
         ("5 in", Fine, "in/16", 'The length must be from 0.0004 in to 3.937 in, not "5 in".'),
         ("-1", Room, "cm", 'The length must be from 0 cm to 10000 cm, not "-1".'),

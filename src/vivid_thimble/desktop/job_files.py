@@ -8,7 +8,7 @@ from pathlib import Path as FilePath
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PySide6.QtCore import QBuffer, QIODevice, QObject, QSettings, Qt
+from PySide6.QtCore import QBuffer, QIODevice, QMimeData, QObject, QSettings, Qt
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
 
@@ -145,7 +145,7 @@ class JobFiles(QObject):
     def paste(self) -> None:
         """A drawing, a picture, words, or files, from the clipboard."""
         window = self.window
-        content = QGuiApplication.clipboard().mimeData()
+        content = QGuiApplication.clipboard().mimeData() or QMimeData()  # none where nothing was ever copied
         files = [FilePath(url.toLocalFile()) for url in content.urls() if url.isLocalFile()]
         if files:
             self.open_files(files)

@@ -10,11 +10,11 @@ from PySide6.QtCore import QEvent, QObject, Signal
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QColorDialog, QHBoxLayout, QLineEdit
 
-from vivid_thimble.core.blanks.kinds import BLANKS, ROUND, Ball, Blank, measured
+from vivid_thimble.core.blanks.kinds import BLANKS, ROUND, Ball, Blank, Measure, measured
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.job import Item, with_item
 from vivid_thimble.core.lengths import Unit, format_length
-from vivid_thimble.core.ranges import range_of
+from vivid_thimble.core.ranges import Room, Size, range_of
 from vivid_thimble.core.room import as_kind, with_blank
 from vivid_thimble.core.sets import another_item, without_item
 from vivid_thimble.core.stock import Thing
@@ -157,7 +157,7 @@ class ItemPage(Panel):
             if measure.title.endswith("%"):
                 field: NumberField = FigureField(measure.title, name, " %", 0.1, 50.0)
             else:
-                field = NumberField(measure.title, name, range_of(kind, measure.field))
+                field = NumberField(measure.title, name, _range_of(kind, measure))
             tape = tr(measure.tape)
             field.edit.setToolTip(f"{tape[:1].upper()}{tape[1:]}")
             field.edit.setAccessibleDescription(tape)
@@ -259,3 +259,10 @@ class ItemPage(Panel):
 
 def _tag(blank: Blank | None) -> str:
     return "rectangle" if blank is None else str(blank.__struct_config__.tag)
+
+
+def _range_of(kind: type[Blank], measure: Measure) -> Any:
+    """Of a length that is kept, or of one from which kept ones are reckoned."""
+    if measure.field in kind.__struct_fields__:
+        return range_of(kind, measure.field)
+    return Size if measure.at_least >= 0.0 else Room
