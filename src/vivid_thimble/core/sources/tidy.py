@@ -25,7 +25,8 @@ from vivid_thimble.core.sources.cleaning import MOST_PLACES, Cleaned, Cleaning, 
 
 SLIVER_MM = 0.12
 """Where films abut, slivers up to this width go to the neighbour: no knife leaves them whole."""
-FEWEST_NODES = 8
+FEWEST_NODES = 9
+"""Outlines of fewer nodes, such as circles, stay as they were drawn."""
 TOUCHING_MM = 2e-4
 """Areas this close border each other."""
 CRUMB_MM2 = 1e-5
