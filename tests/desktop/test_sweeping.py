@@ -14,6 +14,7 @@ from pytestqt.qtbot import QtBot
 from vivid_thimble.core import folders
 from vivid_thimble.core.demo import demo_job
 from vivid_thimble.core.project import save_project
+from vivid_thimble.desktop.preferences import SETTINGS_NAME, set_odd_settings_aside
 from vivid_thimble.desktop.sweeping import Sweeper
 
 
@@ -51,3 +52,26 @@ def test_half_written_files_go_at_the_next_start(
         sweeper.start()
     assert [path for path in left if path.exists()] == []
     assert [path for path in kept if not path.exists()] == []
+
+
+@pytest.mark.parametrize("kind", ["pipe", "folder", "link", "endless"])
+def test_what_lies_in_place_of_the_preferences_holds_up_no_start(
+    kind: str, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path))
+    place = folders.settings_folder() / SETTINGS_NAME
+    place.parent.mkdir()
+    match kind:
+        case "pipe":
+            os.mkfifo(place)
+        case "folder":
+            place.mkdir()
+        case "link":
+            place.symlink_to(tmp_path / "nowhere")
+        case _:
+            place.symlink_to("/dev/zero")
+    assert f"set aside as {place.with_name(f'set-aside-1-{SETTINGS_NAME}')}" in set_odd_settings_aside()
+    assert not os.path.lexists(place)
+    place.write_text("[General]\nversions=5\n")
+    assert set_odd_settings_aside() == ""
+    assert place.exists()

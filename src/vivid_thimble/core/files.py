@@ -115,6 +115,15 @@ def write_atomically(
         ) from error
 
 
+def put_aside(path: FilePath) -> FilePath:
+    """Give a file, or what lies in its place, another name that is free; raises OSError when it stays where it is."""
+    k, aside = 1, path.with_name(f"set-aside-1-{path.name}")
+    while os.path.lexists(aside):
+        k += 1
+        aside = path.with_name(f"set-aside-{k}-{path.name}")
+    return path.rename(aside)
+
+
 def _part_of(target: FilePath) -> str:
     """How the names begin under which a file is written until it is whole."""
     return f".{target.name[:LONGEST_PREFIX]}."

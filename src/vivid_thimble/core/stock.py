@@ -20,7 +20,7 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.blanks.kinds import Blank
 from vivid_thimble.core.errors import InputRefused
-from vivid_thimble.core.files import make_folder, read_file, write_atomically
+from vivid_thimble.core.files import make_folder, put_aside, read_file, write_atomically
 from vivid_thimble.core.films import Film
 from vivid_thimble.core.job import FILMS_FOR, Item, Method
 from vivid_thimble.core.layout.carriers import MAT, ROLL, Carrier
@@ -342,14 +342,8 @@ def set_aside(folder: FilePath) -> FilePath | None:
     Raises InputRefused when it stays where it is.
     """
     path = folder / FILE_NAME
-    if not os.path.lexists(path):
-        return None
-    k, aside = 1, path.with_name(f"set-aside-1-{FILE_NAME}")
-    while os.path.lexists(aside):
-        k += 1
-        aside = path.with_name(f"set-aside-{k}-{FILE_NAME}")
     try:
-        return path.rename(aside)
+        return put_aside(path) if os.path.lexists(path) else None
     except OSError as error:
         why = (error.strerror or "").lower()
         raise InputRefused(f"{path} cannot be set aside ({why}): move it away by hand; nothing is changed.") from error

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QApplication
 from vivid_thimble.core.demo import demo_job, transom_assets
 from vivid_thimble.core.strangers.ask import warm_up
 from vivid_thimble.desktop.one_instance import hand_over
-from vivid_thimble.desktop.preferences import read_preferences
+from vivid_thimble.desktop.preferences import read_preferences, set_odd_settings_aside
 from vivid_thimble.desktop.sweeping import Sweeper
 from vivid_thimble.desktop.theme import IN_USE, PALETTES, Palette
 from vivid_thimble.desktop.tidier import Tidier
@@ -26,6 +26,7 @@ TURN_S = 0.0001
 """Threads that compute hand over to the window after so long."""
 STANDS_MS = 1500
 """After so long the start is over."""
+ODD_SETTINGS = "oddSettings"
 INTERFACE_FONTS = ("Cabin-Regular.otf", "Cabin-SemiBold.otf")
 
 
@@ -39,6 +40,9 @@ def prepare_application(arguments: Sequence[str], *, dressed: bool = True) -> tu
     app.setApplicationName("vivid-thimble")
     app.setApplicationDisplayName("Vivid Thimble")
     app.setOrganizationName("vivid-thimble")
+    odd = set_odd_settings_aside()
+    if odd:
+        app.setProperty(ODD_SETTINGS, odd)
     values = read_preferences()
     if not app.property(IN_USE):  # a second window finds all this done
         app.setStyle("Fusion")
@@ -68,6 +72,8 @@ def run_window(files: Sequence[str], *, demo: bool) -> int:
     use_palette(app, read_preferences())
     window.show()
     workroom.reporter.install()
+    if app.property(ODD_SETTINGS):
+        window.tell(str(app.property(ODD_SETTINGS)))
     left_over = window.recovery.left_over() if window.recovery is not None else []
     if left_over:
         window.files.offer_recovered(left_over)

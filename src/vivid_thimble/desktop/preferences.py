@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import logging
 import math
+import os
 from dataclasses import dataclass
 from typing import Literal, get_args
 
 from PySide6.QtCore import QByteArray, QLocale, QSettings, Qt
 from PySide6.QtGui import QGuiApplication
 
+from vivid_thimble.core.files import put_aside
+from vivid_thimble.core.folders import settings_folder
 from vivid_thimble.core.lengths import UNITS, Unit
 
+log = logging.getLogger(__name__)
 PaletteChoice = Literal["desktop", "day", "evening"]
 PALETTE_CHOICES: tuple[PaletteChoice, ...] = get_args(PaletteChoice)
 PALETTE_WORDS: tuple[tuple[PaletteChoice, str], ...] = (
@@ -26,6 +31,7 @@ UNIT_WORDS: tuple[tuple[Unit, str], ...] = (
 )
 TEXT_SCALES = (1.0, 1.1, 1.25, 1.5)
 LANGUAGES = (("", "As the desktop"), ("en", "English"), ("de", "Deutsch"))
+SETTINGS_NAME = "vivid-thimble.conf"
 MOST_VERSIONS = (0, 5, 20, 100)
 
 
@@ -42,6 +48,20 @@ class Preferences:
     versions: int = 20
     screen_px_per_mm: float = 0.0
     start_page: bool = True
+
+
+def set_odd_settings_aside() -> str:
+    """Put away what lies in the place of the settings and is no file, which would hold up every start; a sentence when
+    something did, to be told."""
+    told = ""
+    for path in (settings_folder() / SETTINGS_NAME, settings_folder().parent / SETTINGS_NAME):
+        try:
+            if not os.path.lexists(path) or path.is_file():
+                continue
+            told = f"Instead of a file of preferences there was something else: it was set aside as {put_aside(path)}."
+        except OSError as error:
+            log.info("what lies in the place of the settings could not be set aside: %s", error)
+    return told
 
 
 def read_preferences() -> Preferences:
