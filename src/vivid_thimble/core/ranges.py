@@ -56,7 +56,7 @@ Level = Annotated[float, Meta(ge=0.0, le=255.0)]
 """Of a picture."""
 Soft = Annotated[float, Meta(ge=-100.0, le=100.0)]
 """In thousandths of the longer side of a picture."""
-Turns = Annotated[float, Meta(ge=0.5, le=1000.0)]
+Turns = Annotated[float, Meta(ge=0.5, le=100.0)]
 AxisValue = Annotated[float, Meta(ge=-1e5, le=1e5)]
 """Of a variable face."""
 Amount = Annotated[float, Meta(ge=0.0, le=1e6)]

@@ -13,7 +13,9 @@ from msgspec.structs import replace
 from tests.trace_truth import photo
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.sources.line_portrait import (
+    MOST_TURNS,
     LinePortrait,
+    _planned,
     draw_lines,
     most_turns,
     seen_from_afar,
@@ -132,3 +134,10 @@ def test_a_rigid_sheet_holds_together_where_lines_are_tied(lines: str, clockwise
     assert len(tied.geoms) > len(loose.geoms)
     eroded = shapely.get_parts(frame.difference(tied).buffer(-1.4 / 2.0))
     assert len([part for part in eroded if part.area > 1.0]) == 1
+
+
+def test_a_wall_sized_portrait_has_no_more_turns_than_anybody_would_weed() -> None:
+    """Its lines are wider instead: the limits are kept, and memory does not grow with the wall."""
+    plan = _planned(np.full((40, 40, 3), 0.4), LinePortrait(asset="a", name="a", lines="rings"), 20_000.0)
+    assert plan.turns == MOST_TURNS
+    assert plan.room.pitch == pytest.approx(10_000.0 / MOST_TURNS)

@@ -32,6 +32,8 @@ if TYPE_CHECKING:  # it brings the tracer
     from vivid_thimble.core.tracing.label_map import ColourImage
 
 Lines = Literal["spiral", "rings", "waves"]
+MOST_TURNS = 100.0
+"""No photo has more to show, and nobody would weed it."""
 TONES = 3.0
 """The widest line over the thinnest one at the recommended number of turns."""
 LEAST_TONES = 1.4
@@ -163,7 +165,7 @@ def draw_lines(pixels: ColourImage, portrait: LinePortrait, diameter: float) -> 
 
 
 def _planned(pixels: ColourImage, portrait: LinePortrait, diameter: float) -> _Plan:
-    best = most_turns(diameter, portrait.min_line, portrait.min_gap)
+    best = min(most_turns(diameter, portrait.min_line, portrait.min_gap), MOST_TURNS)
     turns = best if portrait.turns is None else portrait.turns
     pitch = diameter / 2.0 / max(turns, 1e-9)
     if not turns >= 2.0:

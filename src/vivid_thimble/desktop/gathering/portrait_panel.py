@@ -12,7 +12,7 @@ from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.job import source_in
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.pictures import PortraitLook, as_picture
-from vivid_thimble.core.sources.line_portrait import LinePortrait
+from vivid_thimble.core.sources.line_portrait import MOST_TURNS, LinePortrait
 from vivid_thimble.core.tracing.prepare import Share
 from vivid_thimble.desktop.gathering.picture_view import PictureView
 from vivid_thimble.desktop.panel import Panel, set_quietly, show_row
@@ -57,7 +57,7 @@ class PortraitPanel(Panel):
         self.column.addWidget(self.most)
         self.turns = QDoubleSpinBox()
         self.turns.setObjectName("portraitTurns")
-        self.turns.setRange(2.0, 400.0)
+        self.turns.setRange(2.0, MOST_TURNS)
         self.turns.setDecimals(1)
         self.turns.setKeyboardTracking(False)
         self.turns.valueChanged.connect(lambda n: self._change("Turns", merge="turns", turns=n))
