@@ -138,6 +138,8 @@ def test_a_rigid_sheet_holds_together_where_lines_are_tied(lines: str, clockwise
 
 def test_a_wall_sized_portrait_has_no_more_turns_than_anybody_would_weed() -> None:
     """Its lines are wider instead: the limits are kept, and memory does not grow with the wall."""
-    plan = _planned(np.full((40, 40, 3), 0.4), LinePortrait(asset="a", name="a", lines="rings"), 20_000.0)
+    plan = _planned(
+        np.full((40, 40, 3), 102, dtype=np.uint8), LinePortrait(asset="a", name="a", lines="rings"), 20_000.0
+    )
     assert plan.turns == MOST_TURNS
     assert plan.room.pitch == pytest.approx(10_000.0 / MOST_TURNS)
