@@ -6,13 +6,16 @@ opening with half the width; the rest of the outline stays as it is.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
 import shapely
 
+from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.clip import polygons_of
+from vivid_thimble.core.geometry.flatten import IntArray
+from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.geometry.region import Region, difference, union
 from vivid_thimble.core.geometry.tolerances import SEAM_MM
 
@@ -26,6 +29,8 @@ WIDER_SEAM, PARTS = 4.0, 1.5
 """Two shapes merely touch when more than so many times as much of them is within so many times a seam."""
 TOUCH_SEAMS = 2.0
 """Shapes that hang together by film narrower than so many seams merely touch."""
+FEW_POINTS = 400
+"""A shape of so few points is not parted further."""
 MOST_ROUNDS = 6
 """A second round seldom finds more; where a gap hovers about the seam's width, a few do."""
 
@@ -74,21 +79,44 @@ def seams_in(place: shapely.MultiPolygon, seam: float = SEAM_MM) -> list[Region]
     patches = _hairlines(_moved_out_and_back(place, seam / 2.0), place, seam)
     if not patches:
         return patches
-    pieces = np.array(place.geoms, dtype=object)
-    tree = shapely.STRtree(pieces)
-    return [patch for patch in patches if not _lies_at_a_touch(pieces, tree, patch.polygons, seam)]
+    whole = np.array(place.geoms, dtype=object)
+    windows = [_window(patch.polygons.bounds, seam) for patch in patches]
+    kept: list[Region] = []
+    for rows, pieces in _parted(whole, np.array(windows), np.arange(len(patches))):
+        kept += [patches[k] for k in rows if not _lies_at_a_touch(pieces, windows[k], patches[k].polygons, seam)]
+    return kept
 
 
-def _lies_at_a_touch(pieces: Any, tree: shapely.STRtree, patch: shapely.Geometry, seam: float) -> bool:
+def _window(bounds: Box, seam: float) -> Box:
+    """What is looked at round a patch."""
+    left, top, right, bottom = bounds
+    around = WIDER_SEAM * max(right - left, bottom - top, seam)
+    return left - around, top - around, right + around, bottom + around
+
+
+def _parted(pieces: Any, windows: FloatArray, rows: IntArray) -> Iterator[tuple[list[int], Any]]:
+    """Windows (n, 4) in groups that lie beside each other, with the pieces clipped to each group: what is large is
+    halved again and again rather than clipped as a whole for every window."""
+    left, top = windows[rows, :2].min(axis=0).tolist()
+    right, bottom = windows[rows, 2:].max(axis=0).tolist()
+    clipped = shapely.get_parts(shapely.clip_by_rect(pieces, left, top, right, bottom))
+    clipped = clipped[~shapely.is_empty(clipped)]
+    if len(rows) == 1 or int(shapely.get_num_coordinates(clipped).sum()) <= FEW_POINTS:
+        yield rows.tolist(), clipped
+        return
+    axis = 0 if right - left >= bottom - top else 1
+    order = rows[np.argsort(windows[rows, axis], kind="stable")]
+    for half in (order[: len(order) // 2], order[len(order) // 2 :]):
+        yield from _parted(clipped, windows, half)
+
+
+def _lies_at_a_touch(pieces: Any, window: Box, patch: shapely.Geometry, seam: float) -> bool:
     """Whether the gap under a patch lies beside a point in which two shapes touch, or all but touch.
 
     Edges of two shapes that were meant to be one run on beside each other, however wide a gap one calls a seam; round a
     point in which they touch they part, and far more of them is within four times a distance.
     """
-    left, top, right, bottom = patch.bounds
-    around = WIDER_SEAM * max(right - left, bottom - top, seam)
-    window = left - around, top - around, right + around, bottom + around
-    film = shapely.clip_by_rect(pieces[tree.query(shapely.box(*window))], *window)
+    film = shapely.clip_by_rect(pieces, *window)
     less = TOUCH_SEAMS * seam / 2.0
     parts = shapely.get_parts(shapely.buffer(film, -less, quad_segs=1, join_style="mitre"))
     one, *others = parts[shapely.dwithin(parts, patch, seam)].tolist() or [None]
