@@ -513,6 +513,7 @@ def _trace(options: argparse.Namespace) -> dict[str, Any]:
     cache, asset = Cache(), asset_key(data)
     raster = raster_once(data, asset, name, cache)
     picture = _picture(options, asset, name, raster)
+    refuse_absurd(picture)
     placement = _placement(options)
     assert placement is not None
     parted = separated_at(raster, picture, placement, cache)
@@ -554,6 +555,7 @@ def _spiral(options: argparse.Namespace) -> dict[str, Any]:
         min_line=parse_length_within(options.min_line, Limit, "--min-line"),
         min_gap=parse_length_within(options.min_gap, Limit, "--min-gap"),
     )
+    refuse_absurd(portrait)
     width = parse_length_within(options.width, Size, "--width")
     drawn = drawn_portrait(raster_once(data, asset, name, cache), portrait, Placement(width=width), cache)
     lines, gaps = survey_widths(drawn.kept.polygons, portrait.min_line, portrait.min_gap)
@@ -676,6 +678,7 @@ def _stencil(options: argparse.Namespace) -> dict[str, Any]:
     width = parse_length_within(options.bridge, Fine, "--bridge")
     margin = parse_length_within(options.margin, Size, "--margin")
     step = Bridges(id="bridges", width=width, angle_deg=options.angle, style=options.bridge_style, feet=options.feet)
+    refuse_absurd(step)
     parts = (Part("", region),)
     plan = step.planned(parts).plan
     openings = with_bridges(parts, plan.bridges)[0].region

@@ -7,11 +7,13 @@ import json
 import math
 import zipfile
 from collections.abc import Iterator
+from pathlib import Path as FilePath
 from typing import Any
 
 import pytest
 from msgspec import inspect as shapes
 from msgspec.structs import replace
+from PIL import Image
 
 from vivid_thimble.cli import REFUSED, run
 from vivid_thimble.core.demo import DEMO_JOBS, demo_job
@@ -119,3 +121,24 @@ def test_options_have_ranges_too(options: tuple[str, ...], capsys: pytest.Captur
     said = capsys.readouterr().err
     assert said.count("\n") == 1
     assert "must be from" in said or "check the unit" in said or "not a length" in said
+
+
+@pytest.mark.parametrize(
+    ("options", "says"),
+    [
+        (("spiral", "{photo}", "--width", "90mm", "--turns", "nan"), "turns must be at least 0.5"),
+        (("spiral", "{photo}", "--width", "90mm", "--turns", "1e300"), "turns must be at most 100"),
+        (("trace", "{photo}", "--width", "90mm", "--background", "1,1", "--tolerance", "inf"), "must be at most 255"),
+        (("trace", "{photo}", "--width", "90mm", "--drop-below", "1e300"), "speck area must be at most 100000000"),
+        (("stencil", "{art}", "--width", "90mm", "--angle", "nan"), "angle deg must be at least -3600"),
+    ],
+)
+def test_plain_numbers_on_the_command_line_have_ranges(
+    options: tuple[str, ...], says: str, tmp_path: FilePath, capsys: pytest.CaptureFixture[str]
+) -> None:
+    photo, art = tmp_path / "photo.png", tmp_path / "ring.svg"
+    Image.new("RGB", (60, 60), "white").save(photo)
+    art.write_text('<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><circle cx="4" cy="4" r="3"/></svg>')
+    assert run([one.format(photo=photo, art=art) for one in options]) == REFUSED
+    said = capsys.readouterr().err
+    assert says in said and said.count("\n") == 1
