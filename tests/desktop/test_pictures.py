@@ -177,9 +177,9 @@ def test_a_photo_becomes_one_line_and_a_picture_again(bench: Hand) -> None:
     bench.settle()
     turns = bench.find("portraitTurns")
     assert isinstance(turns, QDoubleSpinBox)
-    turns.setValue(200.0)
+    turns.setValue(100.0)
     bench.settle()
-    assert "200 turns need" in bench.window.trays.gather.trouble.text()
+    assert "100 turns need" in bench.window.trays.gather.trouble.text()
     turns.setValue(12.0)
     bench.settle()
     assert bench.window.trays.gather.trouble.text() == ""
