@@ -11,10 +11,6 @@ from vivid_thimble.desktop.job_files import recent_paths
 class Sweeper(Worker):
     """Goes through the program's own folders, and looks beside the last jobs for what was to become one of them."""
 
-    def __init__(self) -> None:
-        super().__init__()
-        self._jobs = recent_paths()
-
     def work(self) -> None:
         own = (
             folders.recovery_folder(),
@@ -27,5 +23,5 @@ class Sweeper(Worker):
         each_job = (one for one in folders.versions_folder().glob("*") if one.is_dir())
         for folder in (*own, *each_job):
             remove_leftovers(folder)
-        for job in self._jobs:
+        for job in recent_paths():
             remove_leftovers_of(job)
