@@ -1,50 +1,53 @@
-"""The cache: bounded by what its shapes hold, counted, and true to its slots."""
+"""The cache: bounded by all the bytes in it, counted once each, and true to its slots."""
 
 from __future__ import annotations
 
 import numpy as np
 import shapely
+from hypothesis import given
+from hypothesis import strategies as st
 
-from vivid_thimble.core.cache import Cache, content_key, vertices_in
+from vivid_thimble.core.cache import Cache, bytes_in, content_key
+from vivid_thimble.core.demo import demo_assets, demo_job
 from vivid_thimble.core.formats.raster_read import Raster
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.region import Region
-from vivid_thimble.core.sources.artwork import Prepared
-from vivid_thimble.core.sources.separation import Separated
+from vivid_thimble.core.plain_data import packed
+from vivid_thimble.core.recipe import evaluate
 
 BOX = Region.from_polygons(shapely.box(0, 0, 5, 5))
+LARGE = 100_000
 
 
-def test_vertices_are_counted_wherever_shapes_are() -> None:
-    part = Part("a", BOX)
-    assert vertices_in(BOX) == 5
-    assert vertices_in((part, part)) == 10
-    assert vertices_in("words") == 0
+def large() -> np.ndarray:
+    return np.zeros(LARGE, np.uint8)
 
 
-def test_the_oldest_shapes_go_when_there_are_too_many_vertices() -> None:
-    cache = Cache(most_vertices=52)
+def test_what_was_not_used_for_longest_goes_when_there_is_no_room() -> None:
+    cache = Cache(room=3 * LARGE + LARGE // 2)
     for k in range(20):
-        cache.get(f"box {k}", lambda: BOX)
-        cache.get("always used", lambda: (Part("a", BOX),))
+        cache.get(f"array {k}", large)
+        cache.get("always used", large)
     assert cache.misses == 21, "what is used again stays"
-    cache.get("box 19", lambda: BOX)
+    assert 2 * LARGE < cache.bytes_kept <= 3 * LARGE + LARGE // 2
+    cache.get("array 19", large)
     assert cache.misses == 21
-    cache.get("box 0", lambda: BOX)
+    cache.get("array 0", large)
     assert cache.misses == 22
 
 
-def test_one_shape_larger_than_the_bound_is_kept_until_the_next() -> None:
-    cache = Cache(most_vertices=3)
-    cache.get("large", lambda: BOX)
-    cache.get("large", lambda: BOX)
+def test_one_value_larger_than_the_room_is_kept_until_the_next() -> None:
+    cache = Cache(room=3)
+    cache.get("large", large)
+    cache.get("large", large)
     assert (cache.misses, cache.hits) == (1, 1)
 
 
-def test_a_slot_hands_on_what_it_held() -> None:
-    cache = Cache(most=2)
-    seen = [cache.renewed("slot", lambda before: (before or 0) + 1) for _ in range(3)]
-    assert seen == [1, 2, 3]
+def test_a_slot_hands_on_what_it_held_to_its_own_cache() -> None:
+    cache = Cache(most=3)
+    other = Cache(beside=cache)
+    seen = [one.renewed("slot", lambda before: (before or 0) + 1) for one in (cache, other, cache, other, cache)]
+    assert seen == [1, 1, 2, 2, 3]
     for k in range(3):
         cache.get(f"other {k}", lambda: BOX)
     assert cache.renewed("slot", lambda before: before) is None, "it was dropped like anything else"
@@ -55,30 +58,34 @@ def test_keys_tell_where_parts_end() -> None:
     assert content_key("ab") == content_key(b"ab")
 
 
-def test_what_holds_shapes_in_any_way_weighs_what_they_weigh() -> None:
-    square = shapely.box(0, 0, 1, 1)
-    prepared = Prepared(
-        (0.0, 0.0, 1.0, 1.0), films=(shapely.MultiPolygon([square]), shapely.MultiPolygon([square] * 2))
-    )
-    assert vertices_in(prepared) == 15
-    assert vertices_in({(0, 0, 0): square, (9, 9, 9): BOX}) == 10
-    assert vertices_in(Prepared((0.0, 0.0, 1.0, 1.0), one=BOX)) == 5
-    cache = Cache(most_vertices=20)
-    cache.get("films", lambda: prepared)
-    cache.get("colours", lambda: {(0, 0, 0): shapely.MultiPolygon([square] * 2)})
-    remade: list[str] = []
-    cache.get("films", lambda: remade.append("films"))
-    assert remade == ["films"]  # both together were too much
+def test_caches_beside_each_other_share_results_and_room() -> None:
+    first = Cache(room=3 * LARGE)
+    second = Cache(beside=first)
+    made = first.get("array", large)
+    assert second.get("array", large) is made
+    for k in range(5):
+        second.get(f"array {k}", large)
+    assert first.bytes_kept <= 3 * LARGE
+    assert first.get("array", large) is not made, "it had to go for what the other made"
 
 
-def test_pictures_weigh_by_their_pixels() -> None:
-    """Or every level that a slider passes would stay in memory."""
-    photo = Raster(np.zeros((400, 640, 3), np.uint8), np.zeros((400, 640), np.uint8))
-    assert vertices_in(photo) == 400 * 640 * 4 // 64
-    parted = Separated("two tones", coverage=np.zeros((400, 640), np.float32))
-    assert vertices_in(parted) == 400 * 640 * 4 // 64
-    cache = Cache(most_vertices=40_000)
-    for level in range(9):
-        cache.get(f"level {level}", lambda: parted)
-    cache.get("level 0", lambda: parted)
-    assert cache.misses == 10
+@given(st.lists(st.tuples(st.integers(0, 9), st.lists(st.integers(0, 5), max_size=3)), max_size=30))
+def test_what_several_values_hold_weighs_once(orders: list[tuple[int, list[int]]]) -> None:
+    """Against a sum over what is held, made anew after each step."""
+    things = [np.zeros(5_000 + k, np.uint8) for k in range(6)]
+    cache, held = Cache(most=4), dict[str, tuple[np.ndarray, ...]]()
+    for key, chosen in orders:
+        name = f"{key} {chosen}"
+        held[name] = cache.get(name, lambda chosen=chosen: tuple(things[k] for k in chosen))
+        held = {one: held[one] for one in [*[o for o in held if o != name], name][-4:]}
+        distinct = {id(one): one.nbytes for value in held.values() for one in value}
+        assert 0 <= cache.bytes_kept - sum(distinct.values()) < 400 * (len(held) + len(distinct))
+
+
+def test_every_leaf_of_a_result_weighs() -> None:
+    """What a result is written as, curves and points as numbers, can be no more than what it takes."""
+    result = evaluate(demo_job(), demo_assets())
+    assert bytes_in(result) > 0.9 * len(packed(result))
+    picture = np.zeros((400, 640, 3), np.uint8)
+    for holder in ({"any name": picture}, [picture[::2], picture], Raster(picture), (Part("a", BOX), picture)):
+        assert 0 <= bytes_in(holder) - picture.nbytes < 6_000

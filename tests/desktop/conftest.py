@@ -23,12 +23,12 @@ from PySide6.QtWidgets import (
 from pytestqt.qtbot import QtBot
 
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.desktop import clean_sizes, session
+from vivid_thimble.desktop import clean_sizes, workshop
 from vivid_thimble.desktop.app import prepare_application
 from vivid_thimble.desktop.recovery import Recovery
 from vivid_thimble.desktop.window import MainWindow
 
-RESULTS = Cache(most=20_000, most_vertices=20_000_000)
+RESULTS = Cache(most=20_000, room=2_000_000_000)
 """Results are named by their content, so all windows of a run may share them."""
 
 
@@ -132,7 +132,7 @@ class Hand:
 @pytest.fixture
 def window(qtbot: QtBot, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch) -> Iterator[MainWindow]:
     QSettings().clear()
-    monkeypatch.setattr(session, "Cache", lambda: RESULTS)
+    monkeypatch.setattr(workshop, "Cache", lambda: RESULTS)
     monkeypatch.setattr(clean_sizes, "WHEN_IDLE_MS", NEVER_MS)
     app, palette = prepare_application([])
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)  # the window of the test before

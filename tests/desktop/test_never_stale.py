@@ -3,14 +3,16 @@ hand, films lie as they are cut, everything fits."""
 
 from __future__ import annotations
 
+import gc
 import time
+import weakref
 from collections.abc import Callable, Iterator
 from pathlib import Path as FilePath
 
 import pytest
 import shapely
 from msgspec.structs import replace
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QScrollArea, QWidget
 from pytestqt.qtbot import QtBot
@@ -133,7 +135,8 @@ def test_the_outlines_of_a_drawing_are_seen_while_it_is_worked_on(hand: Hand, mo
 
 @pytest.mark.parametrize("change", [{"text_scale": 1.25}, {"language": "de"}])
 def test_after_a_change_of_language_or_text_every_station_takes_edits(workroom: Workroom, qtbot: QtBot, change: dict[str, object]) -> None:  # noqa: F811  # fmt: skip
-    """An error in a connection that outlived its widget fails the test by itself."""
+    """An error in a connection that outlived its widget fails the test by itself; a window that is gone leaves nothing."""
+    gone: list[weakref.ref[MainWindow]] = []
     try:
         for station in list(workroom.windows[0].trays):
             window = workroom.windows[0]
@@ -151,6 +154,13 @@ def test_after_a_change_of_language_or_text_every_station_takes_edits(workroom: 
             made.session.change("Name", replace(made.session.job, items=(named,)))
             qtbot.waitUntil(lambda m=made: not m.session.is_busy, timeout=30_000)
             QApplication.processEvents()
+            gone.append(weakref.ref(window))
+        del window, made, named, again
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+        gc.collect()
+        assert not any(window() for window in gone[1:]), (
+            "a job that lives on holds no window of before (the fixture holds the first)"
+        )
     finally:
         keep_preferences(Preferences())
         workroom.use_preferences(read_preferences())

@@ -13,8 +13,10 @@ from functools import cache
 from pathlib import Path as FilePath
 from typing import TYPE_CHECKING
 
+import shapely
+
 from vivid_thimble import __version__
-from vivid_thimble.core.cache import content_key, vertices_in
+from vivid_thimble.core.cache import content_key
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.files import private_folder, read_file, write_atomically
 from vivid_thimble.core.job import Job, plain
@@ -50,7 +52,8 @@ class KeptResults:
 
     def keep(self, job: Job, result: ItemResult) -> None:
         """Keep a result; the ones that were not looked at for longest are thrown out."""
-        if sum(vertices_in(layer.kept) + vertices_in(layer.parts) for layer in result.layers) > MOST_VERTICES:
+        regions = [one for layer in result.layers for one in (layer.kept, *(part.region for part in layer.parts))]
+        if shapely.get_num_coordinates([one.polygons for one in regions]).sum() > MOST_VERTICES:
             return
         with contextlib.suppress(OSError, ThimbleError, NotPlainData):
             private_folder(self.folder)

@@ -106,6 +106,7 @@ class _Runner(Worker):
                 self._now = None
                 if not self.is_stopped:
                     self.done.emit(errand, answer)
+                del answer  # waiting for the next errand keeps nothing alive
             del errand
 
     def _watch(self, _: str) -> None:

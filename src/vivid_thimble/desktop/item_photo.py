@@ -17,10 +17,10 @@ LARGEST_PX = 1800
 
 
 class ItemPhoto(QObject):
-    """Calls ``shown`` with the picture, or None."""
+    """Calls ``shown`` with the picture, or None; it belongs to a window, since a job may outlive its window."""
 
-    def __init__(self, session: Session, shown: Shown, told: Callable[[str], object]) -> None:
-        super().__init__(session)
+    def __init__(self, session: Session, shown: Shown, told: Callable[[str], object], parent: QObject) -> None:
+        super().__init__(parent)
         self._session, self._shown, self._told = session, shown, told
         self._asset = ""
         self._errands: Errands | None = None

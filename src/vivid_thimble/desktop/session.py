@@ -93,7 +93,7 @@ class Session(QObject):
         """What the job is still to be brought to, exactly; an edit that gives sizes itself ends it."""
         self._aim_is_edit = False
         """Whether the present version is the first guess of the aim, which the exact one replaces."""
-        self.cache = Cache()
+        self.cache = Cache(beside=self.workshop.results)
         self._kept = KeptResults(results_folder())
         self._keeper = Errands(self)
         self._evaluator = Evaluator(self.cache, self)

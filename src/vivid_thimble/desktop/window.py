@@ -122,7 +122,7 @@ class MainWindow(QMainWindow):
         self.notice_text = PlainLabel()
         self._build()
         self.wishes = TableWishes(self)
-        self.photo = ItemPhoto(self.session, self.table.show_photo, self.tell)
+        self.photo = ItemPhoto(self.session, self.table.show_photo, self.tell, self)
         self._connect()
         self._build_menus()
         self.go_to(station)

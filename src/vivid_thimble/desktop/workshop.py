@@ -6,6 +6,7 @@ from pathlib import Path as FilePath
 
 from PySide6.QtCore import QObject, Signal
 
+from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.stock import Stock, load_stock, save_stock, set_aside, together
 
@@ -22,6 +23,8 @@ class Workshop(QObject):
         """Why the own entries could not be read; their file is set aside before others are written."""
         self.aside: FilePath | None = None
         """Where it lies then."""
+        self.results = Cache()
+        """What the windows have worked out, bounded for all of them together."""
         try:
             self.own = load_stock(folder)
         except ThimbleError as error:

@@ -12,12 +12,13 @@ from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.geometry.necks import neck_width
 from vivid_thimble.core.geometry.parts import Part, merged, overlapping_pairs
-from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.geometry.region import Region, difference
 from vivid_thimble.core.geometry.seams import close_seams
 from vivid_thimble.core.job import Element, Placement, new_job, with_layer
 from vivid_thimble.core.recipe import evaluate
 from vivid_thimble.core.sources.lettering import Words, letters_from_json, letters_to_json, shape_words
 from vivid_thimble.core.steps import Join, Thicken, Weld
+from vivid_thimble.core.steps.bridges import SWALLOWED, Bridges, with_bridges
 from vivid_thimble.core.steps.holding import holding_of
 from vivid_thimble.core.steps.join import Nudge, connects, joined, measured_pairs
 
@@ -152,3 +153,21 @@ def test_nudges_move_a_letter_and_what_follows_and_outlive_other_words() -> None
     assert [p.region.bounds for p in step.apply(word("He"))] == [
         p.region.bounds for p in Join(id="j").apply(word("He"))
     ]
+
+
+def test_steps_that_leave_nothing_of_several_parts_leave_nothing_together() -> None:
+    """Bridges wider than their openings."""
+    lost = (Part("a", Region()), Part("b", Region()))
+    assert merged(lost).is_empty
+    assert merged((*lost, box_part("c", 0, 0, 2, 2))).area == pytest.approx(4.0)
+    frames = tuple(
+        Part(
+            str(x), difference(box_part("a", x, 0, x + 4, 4).region, [box_part("b", x + 0.4, 0.4, x + 3.6, 3.6).region])
+        )
+        for x in (0, 10)
+    )
+    step = Bridges(id="b", width=9.0)
+    found = step.planned(frames)
+    after = with_bridges(frames, found.plan.bridges)
+    assert len(after) == 2
+    assert SWALLOWED in [one.sentence for one in step.remarks(frames, after, found)]

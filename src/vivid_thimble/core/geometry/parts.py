@@ -46,15 +46,14 @@ def bounds_of(parts: Iterable[Part]) -> Box | None:
 
 def merged(parts: Parts) -> Region:
     """The film that all parts cover together."""
-    if not parts:
+    solid = [part.region for part in parts if not part.region.is_empty]
+    if not solid:
         return Region()
-    if len(parts) == 1:
-        return parts[0].region
-    boxes = [shapely.box(*part.region.bounds) for part in parts if part.region.bounds]
+    if len(solid) == 1:
+        return solid[0]
+    boxes = [shapely.box(*region.bounds) for region in solid if region.bounds]
     first, second = shapely.STRtree(boxes).query(boxes, predicate="intersects")
-    if (first == second).all():
-        return side_by_side([part.region for part in parts if not part.region.is_empty])
-    return union(part.region for part in parts)
+    return side_by_side(solid) if (first == second).all() else union(solid)
 
 
 def overlapping_pairs(parts: Parts) -> list[tuple[int, int]]:
