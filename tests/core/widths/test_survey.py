@@ -195,3 +195,19 @@ def test_rough_outlines_too_tell_one_figure_from_every_size(seed: int) -> None:
         assert lines.critical is not None
         told.append(lines.critical / factor)
     assert np.ptp(told) < 0.003 * min(told)
+
+
+@pytest.mark.parametrize("length", [3_000.0, 40_000.0])
+def test_a_place_beside_a_very_long_edge_is_measured_as_beside_short_ones(length: float) -> None:
+    """Long edges get samples only about what matters; cut into edges of 200 mm, none of them is long."""
+    sheet = box(0, 0, length, 2_000)
+    narrow = [Polygon([(0.4 * length, 0.62), (0.4 * length + 30, 0.62), (0.4 * length + 15, 40)]), box(900, 5, 990, 8)]
+    wedge = Polygon([(0.7 * length, 1e-9), (0.7 * length + 0.41, 1e-9), (0.7 * length + 2.0, 60), (0.7 * length, 60)])
+    whole = turned(shapely.difference(sheet, shapely.union_all([*narrow, wedge.buffer(0.01, join_style="mitre")])), 0.3)
+    split = MultiPolygon(shapely.get_parts(shapely.segmentize(whole, 200.0)).tolist())
+    (line, gap), (line_of_short, gap_of_short) = survey_widths(whole, LINE, GAP), survey_widths(split, LINE, GAP)
+    assert line.thinnest is not None and gap.thinnest is not None
+    assert line.thinnest.thinnest == pytest.approx(0.61, abs=0.01)
+    assert [p.thinnest for p in line.places] == pytest.approx([p.thinnest for p in line_of_short.places], abs=1e-3)
+    assert [p.thinnest for p in gap.places] == pytest.approx([p.thinnest for p in gap_of_short.places], abs=1e-3)
+    assert gap.places

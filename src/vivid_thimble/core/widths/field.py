@@ -21,7 +21,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
 from itertools import pairwise
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -53,6 +53,8 @@ PAIRS_AT_A_TIME = 1_500_000
 """About so many pairs of samples are looked at in one go: they need some hundred bytes each."""
 PAIRS_IN_STAGES, PAIRS_OF_SOME, STAGE = 12_000_000, 1_000_000, 0.5
 """With more pairs than this, or pairs of some samples, walls are looked for within this share of the reach first."""
+MAY_BE_OF_SOME = 3_000_000
+"""Of pairs that may be near; a third of them are."""
 PROBES = 2_000
 """At about so many samples it is counted how many others are near."""
 DOUBTFUL_AT_A_TIME = 40_000
@@ -142,8 +144,8 @@ def chords_of(samples: Samples, which: IntArray, tree: cKDTree, reach: float, si
 def _farther(found: Field, samples: Samples, which: IntArray, tree: cKDTree, reach: float, side: Side) -> Field:
     """The chords of some samples when those of a shorter reach are known: what has one there keeps it."""
     left = which[found.partner[which] < 0]
-    around = tree.query_ball_point(samples.point[left], reach + float(samples.half.max()), return_length=True)
-    batch = np.cumsum(np.maximum(around, 1)) // PAIRS_OF_SOME
+    around = _at_most_near(samples.point[left], tree, reach + float(samples.half.max()))
+    batch = np.cumsum(around) // MAY_BE_OF_SOME
     for some in np.split(left, np.flatnonzero(np.diff(batch)) + 1):
         pause()
         if len(some):
@@ -154,15 +156,30 @@ def _farther(found: Field, samples: Samples, which: IntArray, tree: cKDTree, rea
 
 
 def _chords_among(samples: Samples, which: IntArray, tree: cKDTree, reach: float, side: Side) -> Field:
-    near = tree.query_ball_point(samples.point[which], reach + float(samples.half.max()), return_sorted=False)
-    counts = np.fromiter((len(found) for found in near), dtype=np.int64, count=len(near))
-    first = np.repeat(which, counts)
-    second = np.concatenate([np.asarray(found, dtype=np.int64) for found in near])
+    """The same in one go; each of them has all its neighbours, so chords in one direction are enough."""
+    from scipy.spatial import cKDTree  # here: it delays the window's first paint
+
+    radius = reach + float(samples.half.max())
+    own = cKDTree(samples.point[which], balanced_tree=False, compact_nodes=False)
+    near = own.sparse_distance_matrix(tree, radius, output_type="ndarray")
+    first, second = which[near["i"]], near["j"].astype(np.int64)
     opposed = _opposed(samples, first, second)
-    facing = _facing(samples, first[opposed], second[opposed], reach)
-    own = np.isin(facing.sample, which)
-    facing = facing.chosen(np.flatnonzero(own))
-    return _nearest_visible(samples, _best(facing), side == "kept", tree, reach)
+    found = _chords(samples, _Pairs.of(samples, first[opposed], second[opposed]), reach)
+    return _nearest_visible(samples, _best(found), side == "kept", tree, reach)
+
+
+def _at_most_near(points: FloatArray, tree: cKDTree, radius: float) -> IntArray:
+    """How many of a tree's points lie in the nine squares round each point, which are as wide as the radius."""
+    low = np.minimum(points.min(axis=0), tree.mins) - radius
+    across = int((max(points[:, 1].max(), tree.maxes[1]) - low[1]) / radius) + 3
+    numbers = [(np.floor((some - low) / radius).astype(np.int64) @ (across, 1)) for some in (points, tree.data)]
+    squares, filled = np.unique(numbers[1], return_counts=True)
+    asked, back = np.unique(numbers[0], return_inverse=True)
+    near = np.zeros(len(asked), np.int64)
+    for step in (across * dx + dy for dx in (-1, 0, 1) for dy in (-1, 0, 1)):
+        at = np.minimum(np.searchsorted(squares, asked + step), len(squares) - 1)
+        near += np.where(squares[at] == asked + step, filled[at], 0)
+    return near[back]
 
 
 def pairs_within(samples: Samples, radius: float) -> float:
@@ -231,40 +248,46 @@ def _opposed(samples: Samples, first: IntArray, second: IntArray) -> NDArray[np.
     return np.asarray(nx[first] * nx[second] + ny[first] * ny[second] <= OPPOSED)
 
 
-def _facing(samples: Samples, first: IntArray, second: IntArray, reach: float) -> _Candidates:
-    """All chords from a sample to an opposed wall or corner within reach, in both directions.
-
-    What a pair's two directions share is computed once: seen from the other end, how far the
-    wall lies ahead and how far the sample lies from the wall change places.
-    """
-    nx, ny = samples.normal.T
-    gap_x, gap_y = (samples.point[second, k] - samples.point[first, k] for k in (0, 1))
-    ahead = gap_x * nx[first] + gap_y * ny[first]
-    delta = -(gap_x * nx[second] + gap_y * ny[second])
-    opening = 1.0 - (nx[first] * nx[second] + ny[first] * ny[second])
-    distance = np.hypot(gap_x, gap_y)
-    gap = np.stack([gap_x, gap_y], axis=1)
-    forth = _chords(samples, first, second, gap, ahead, delta, opening, distance, reach)
-    back = _chords(samples, second, first, -gap, delta, ahead, opening, distance, reach)
-    return _Candidates(*(np.concatenate(both) for both in zip(forth, back, strict=True)))
-
-
-def _chords(
-    samples: Samples,
-    i: IntArray,
-    j: IntArray,
-    gap: FloatArray,
-    ahead: FloatArray,
-    delta: FloatArray,
-    opening: FloatArray,
-    distance: FloatArray,
-    reach: float,
-) -> tuple[IntArray, IntArray, FloatArray, NDArray[np.bool_], FloatArray]:
-    """The chords from samples i that touch the walls or corners j: sample, partner, length, side, foot.
+class _Pairs(NamedTuple):
+    """Samples i and what they may face, j.
 
     ``gap`` leads from i to j, ``ahead`` is its share along i's normal, ``delta`` the distance of i from
     j's wall, ``opening`` 1 - n.m of the two normals.
     """
+
+    i: IntArray
+    j: IntArray
+    gap: FloatArray
+    ahead: FloatArray
+    delta: FloatArray
+    opening: FloatArray
+    distance: FloatArray
+
+    @classmethod
+    def of(cls, samples: Samples, i: IntArray, j: IntArray) -> _Pairs:
+        nx, ny = samples.normal.T
+        gap_x, gap_y = (samples.point[j, k] - samples.point[i, k] for k in (0, 1))
+        ahead = gap_x * nx[i] + gap_y * ny[i]
+        delta = -(gap_x * nx[j] + gap_y * ny[j])
+        opening = 1.0 - (nx[i] * nx[j] + ny[i] * ny[j])
+        return cls(i, j, np.stack([gap_x, gap_y], axis=1), ahead, delta, opening, np.hypot(gap_x, gap_y))
+
+    def seen_back(self) -> _Pairs:
+        """From the other end how far the wall lies ahead and how far the sample lies from the wall change places."""
+        i, j, gap, ahead, delta, opening, distance = self
+        return _Pairs(j, i, -gap, delta, ahead, opening, distance)
+
+
+def _facing(samples: Samples, first: IntArray, second: IntArray, reach: float) -> _Candidates:
+    """All chords from a sample to an opposed wall or corner within reach, in both directions."""
+    pairs = _Pairs.of(samples, first, second)
+    both = _chords(samples, pairs, reach), _chords(samples, pairs.seen_back(), reach)
+    return _Candidates(*(np.concatenate(column) for column in zip(*(c.columns for c in both), strict=True)))
+
+
+def _chords(samples: Samples, pairs: _Pairs, reach: float) -> _Candidates:
+    """The chords of pairs that touch the wall or the corner."""
+    i, j, gap, ahead, delta, opening, distance = pairs
     is_corner = samples.half[j] == 0.0
     chord = np.where(is_corner, distance, np.abs(delta) * np.sqrt(2.0 / opening))
     side = np.where(np.where(is_corner, ahead, delta) > 0, 1, -1)
@@ -278,7 +301,7 @@ def _chords(
     inside_cone = (np.abs(ahead) >= CONE * distance) & (np.abs(delta) >= CONE * distance)
     valid = on_wall | (is_corner & inside_cone & (ahead * delta > 0))
     foot = samples.point[i[valid]] + np.where(is_corner[:, None], gap, step)[valid]
-    return i[valid], j[valid], chord[valid], kept[valid], foot
+    return _Candidates(i[valid], j[valid], chord[valid], kept[valid], foot)
 
 
 def _nearest_visible(samples: Samples, all_facing: _Candidates, kept: bool, tree: cKDTree, reach: float) -> Field:

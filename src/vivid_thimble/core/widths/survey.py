@@ -34,12 +34,23 @@ from vivid_thimble.core.widths.places import ThinPlace, arcs_of, closest_points,
 from vivid_thimble.core.widths.spots import Spots, spots_of
 from vivid_thimble.core.widths.tips import chords_stand, may_stand, standing
 from vivid_thimble.core.widths.touching import touching_place, touching_points
-from vivid_thimble.core.widths.walls import NO_MEETINGS, Meetings, Rings, Samples, edge_lines, rings_of, sample_walls
+from vivid_thimble.core.widths.walls import (
+    NO_MEETINGS,
+    Meetings,
+    Rings,
+    Samples,
+    Zone,
+    edge_lines,
+    rings_of,
+    sample_walls,
+)
 
 SAME_SPOT_MM = 0.1
 """A hair this close to a touching point is that point."""
 NEARLY_MM = 0.02
 """Samples farther apart than a hair by no more than this may have one between them."""
+VERY_LONG = 100.0
+"""Edges twice as long as so many times the distance at which something is looked for are measured, not guessed."""
 LONG_STEPS = 4.0
 """Edges longer than so many steps between samples are compared as a whole."""
 FAR_APART = 2.5
@@ -206,17 +217,18 @@ def _measured_sides(
     """
     finest, farthest = min(line_limit, gap_limit), max(line_limit, gap_limit)
     together = farthest <= FAR_APART * finest
-    kept = _edges_near_side(look, "kept", line_limit, farthest if together else line_limit)
-    waste = _edges_near_side(look, "waste", gap_limit, farthest if together else gap_limit)
+    kept, by_film = _edges_near_side(look, "kept", line_limit, farthest if together else line_limit)
+    waste, by_waste = _edges_near_side(look, "waste", gap_limit, farthest if together else gap_limit)
     pause()
     near = kept | waste
     if together:
-        samples = sample_walls(look.rings, finest / SAMPLES_PER_LIMIT, near)
+        zone = Zone(np.r_[by_film.points, by_waste.points], max(by_film.distance, by_waste.distance))
+        samples = sample_walls(look.rings, finest / SAMPLES_PER_LIMIT, near, zone=zone)
         fields = width_fields(samples, BEYOND_LIMIT * farthest)
         pause()
         return ((samples, fields[0]), (samples, fields[1])), near
-    on_film = sample_walls(look.rings, line_limit / SAMPLES_PER_LIMIT, kept)
-    on_waste = sample_walls(look.rings, gap_limit / SAMPLES_PER_LIMIT, waste)
+    on_film = sample_walls(look.rings, line_limit / SAMPLES_PER_LIMIT, kept, zone=by_film)
+    on_waste = sample_walls(look.rings, gap_limit / SAMPLES_PER_LIMIT, waste, zone=by_waste)
     lines = _field(on_film, BEYOND_LIMIT * line_limit, "kept")
     pause()
     gaps = _field(on_waste, BEYOND_LIMIT * gap_limit, "waste")
@@ -224,15 +236,17 @@ def _measured_sides(
     return ((on_film, lines), (on_waste, gaps)), near
 
 
-def _edges_near_side(look: _Look, side: Side, limit: float, farthest: float) -> NDArray[np.bool_]:
-    """The same for one side; ``farthest``: the limit of either, for looks that serve both."""
+def _edges_near_side(look: _Look, side: Side, limit: float, farthest: float) -> tuple[NDArray[np.bool_], Zone]:
+    """The same for one side, and where on these edges it may be; ``farthest``: the limit of either, for looks that
+    serve both."""
     pause()
     step = SEARCH_GROWTH * farthest / SAMPLES_PER_LIMIT
     samples = look.samples(step)
     points = samples.point[crowded(samples, side, BEYOND_LIMIT * limit + step)]
     if len(look.long(step)):
         points = np.r_[points, look.facing(step, BEYOND_LIMIT * farthest, BEYOND_LIMIT * limit, side)[0].point]
-    return edges_within(look.rings, points, BEYOND_LIMIT * limit + step, look.only)
+    zone = Zone(points, BEYOND_LIMIT * limit + step)
+    return edges_within(look.rings, *zone, look.only), zone
 
 
 def _hairs(rings: Rings, samples: Samples, field: Field, known: Meetings) -> tuple[list[ThinPlace], Meetings]:
@@ -312,7 +326,7 @@ def _looked_at_closely(look: _Look, samples: Samples, field: Field, side: Side, 
         points = samples.point[stands < BEYOND_LIMIT * step]
         if not len(points):
             break
-        samples = sample_walls(look.rings, step / SAMPLES_PER_LIMIT, _round(look, points, BEYOND_LIMIT * step))
+        samples = _samples_round(look, step / SAMPLES_PER_LIMIT, points, BEYOND_LIMIT * step)
         field = _field(samples, BEYOND_LIMIT * step, side)
         place = thinnest_place(look.rings, samples, field, standing(look.rings, samples, field, side), 0.0)
         if place is not None and (thinnest is None or place.thinnest < thinnest.thinnest):
@@ -370,7 +384,8 @@ def _confirmed(look: _Look, side: Side, place: ThinPlace) -> ThinPlace:
     step = width / SAMPLES_PER_LIMIT
     if len(look.rings) + look.length / step > WORTH_CONFIRMING:
         return place
-    samples = sample_walls(look.rings, step, _edges_near_side(look, side, width, width))
+    near, zone = _edges_near_side(look, side, width, width)
+    samples = sample_walls(look.rings, step, near, zone=zone)
     if not len(samples) or pairs_within(samples, BEYOND_LIMIT * width) > WORTH_CONFIRMING_PAIRS:
         return place
     again = _thinnest_at(look, side, samples, width, 0.0)
@@ -402,19 +417,20 @@ def _measured(look: _Look, side: Side, spots: Spots, share: float = ROUND_SHARE)
     """
     points = np.r_[spots.start, spots.end]
     narrowest, width = float(spots.width[0]) / COARSE_ERROR, float(spots.width[-1]) * COARSE_ERROR
-    samples = sample_walls(look.rings, width / SAMPLES_PER_LIMIT, _round(look, points, share * width))
+    samples = _samples_round(look, width / SAMPLES_PER_LIMIT, points, share * width)
     thinned = len(samples) > CROWDED * len(points)
     place = _thinnest_at(look, side, samples.coarser(width / FINER) if thinned else samples, width, narrowest)
     if not thinned or place is None:
         return place
     ends = np.array(place.ends)
-    samples = sample_walls(look.rings, width / FINER, _round(look, ends, 3.0 * width / FINER))
+    samples = _samples_round(look, width / FINER, ends, 3.0 * width / FINER)
     exact = _thinnest_at(look, side, samples, place.thinnest * COARSE_ERROR, narrowest)
     return place if exact is None or exact.thinnest > place.thinnest else exact
 
 
-def _round(look: _Look, points: FloatArray, distance: float) -> NDArray[np.bool_]:
-    return edges_within(look.rings, points, distance, look.only)
+def _samples_round(look: _Look, step: float, points: FloatArray, distance: float) -> Samples:
+    near = edges_within(look.rings, points, distance, look.only)
+    return sample_walls(look.rings, step, near, zone=Zone(points, distance))
 
 
 def _thinnest_at(look: _Look, side: Side, samples: Samples, width: float, narrowest: float) -> ThinPlace | None:
@@ -454,4 +470,10 @@ def edges_within(
             workers=threads_for(len(some)),
         )
         near[rows[some]] = found <= reach
+    long = rows[near[rows] & (half > VERY_LONG * distance)]  # their ends lie far from what lies beside their middles
+    if len(long):
+        near[long] = False
+        near[long[shapely.STRtree(edge_lines(rings, long)).query(shapely.points(points), "dwithin", distance)[1]]] = (
+            True
+        )
     return near

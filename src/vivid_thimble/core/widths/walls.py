@@ -12,7 +12,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, fields, replace
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 import shapely
@@ -35,6 +35,8 @@ WIDEST_HAIR_MM = 0.1
 """However large a shape is."""
 POINTS_AT_A_TIME = 1_000
 """What is near so many points is looked up in one go."""
+MANY_SAMPLES, ABOUT_A_ZONE = 10_000, 3.0
+"""An edge of more samples gets them only about the zone that matters, so many times as far from its points."""
 FAN_STEP_DEG = 15.0
 """Directions of a corner's fan; corners that turn less have no fan (adjacent edges serve)."""
 
@@ -150,6 +152,13 @@ class Rings:
         span = self.b[edge] - self.a[edge]
         share = (along - self._running[edge]) / np.hypot(span[:, 0], span[:, 1])
         return np.asarray(self.a[edge] + span * np.minimum(share, 1.0)[:, None])
+
+
+class Zone(NamedTuple):
+    """All that is within a distance, in mm, of any of some points (n, 2)."""
+
+    points: FloatArray
+    distance: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -272,11 +281,16 @@ def _turned(
 
 
 def sample_walls(
-    rings: Rings, step: float, only: NDArray[np.bool_] | None = None, fan_step: float = FAN_STEP_DEG
+    rings: Rings,
+    step: float,
+    only: NDArray[np.bool_] | None = None,
+    fan_step: float = FAN_STEP_DEG,
+    zone: Zone | None = None,
 ) -> Samples:
     """Samples at most ``step`` mm apart along all rings, with fans (a direction every ``fan_step`` degrees) at corners.
 
-    With ``only`` (a mask of edges) the other edges get no samples.
+    With ``only`` (a mask of edges) the other edges get no samples. An edge of very many samples gets them only in
+    and about the ``zone``, when there is one.
     """
     rows = np.arange(len(rings)) if only is None else np.flatnonzero(only)
     span = rings.b[rows] - rings.a[rows]
@@ -289,8 +303,17 @@ def sample_walls(
     fan = np.ceil(np.abs(turn) / np.radians(fan_step)) - 1
     fan = np.maximum(fan, np.abs(turn) > np.radians(FAN_STEP_DEG)).astype(np.int64)
     total = cuts + fan
+    some: dict[int, IntArray] = {}
+    if zone is not None:
+        for k in np.flatnonzero(cuts > MANY_SAMPLES).tolist():
+            cells = _cells_near(rings.a[rows[k]], direction[k], length[k] / cuts[k], int(cuts[k]), zone)
+            some[k] = np.r_[np.arange(fan[k]), fan[k] + cells]
+            total[k] = len(some[k])
     row = np.repeat(np.arange(len(rows)), total)
-    within = np.arange(len(row)) - np.repeat(np.cumsum(total) - total, total)
+    begins = np.cumsum(total) - total
+    within = np.arange(len(row)) - np.repeat(begins, total)
+    for k, numbers in some.items():
+        within[begins[k] : begins[k] + len(numbers)] = numbers
     in_fan = within < fan[row]
     fraction = np.where(in_fan, 0.0, (within - fan[row] + 0.5) / cuts[row])
     edge = rows[row]
@@ -305,6 +328,19 @@ def sample_walls(
     half = np.where(in_fan, 0.0, length[row] / cuts[row] / 2.0)
     arc = rings.arc[edge] + length[row] * fraction
     return Samples(point, normals, direction[row], half, side, arc, edge, rings.ring[edge])
+
+
+def _cells_near(start: FloatArray, direction: FloatArray, cell: float, cells: int, zone: Zone) -> IntArray:
+    """Which of the equal cells of an edge lie in and about a zone."""
+    along = (zone.points - start) @ direction
+    beside = np.abs((zone.points - start) @ (-direction[1], direction[0]))
+    at = np.sort(along[beside <= zone.distance]) / cell
+    reach = ABOUT_A_ZONE * zone.distance / cell
+    begins = np.flatnonzero(np.r_[True, np.diff(at) > 2.0 * reach]) if len(at) else np.zeros(0, dtype=np.int64)
+    lows = np.clip(np.floor(at[begins] - reach), 0, cells).astype(np.int64)
+    highs = np.clip(np.ceil(at[np.r_[begins[1:], len(at)] - 1] + reach), 0, cells).astype(np.int64)
+    runs = [np.arange(low, high) for low, high in zip(lows.tolist(), highs.tolist(), strict=True)]
+    return np.unique(np.concatenate([np.zeros(0, dtype=np.int64), *runs]))
 
 
 def edge_lines(rings: Rings, edges: IntArray) -> NDArray[np.object_]:
