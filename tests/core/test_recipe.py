@@ -7,6 +7,7 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.geometry.parts import bounds_of
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.job import (
     Element,
@@ -22,7 +23,7 @@ from vivid_thimble.core.job import (
 )
 from vivid_thimble.core.recipe import evaluate, sized_design
 from vivid_thimble.core.results import ItemResult, cut_of
-from vivid_thimble.core.steps import Thicken, Weld
+from vivid_thimble.core.steps import Bridges, Thicken, Weld
 
 
 @pytest.fixture(scope="module")
@@ -242,3 +243,17 @@ def test_ids_are_free_and_elements_are_found() -> None:
         find_element(job, "nobody")
     with pytest.raises(ValueError, match="cannot be scaled"):
         scaled_design(job, 0.0)
+
+
+@pytest.mark.parametrize("left", [0, 1])
+def test_elements_of_which_a_step_leaves_nothing_do_not_fail_the_others(cache: Cache, left: int) -> None:
+    """Bridges as wide as the letters, on film instead of a stencil."""
+    swallowed = Bridges(id="b", width=20.0)
+    job = words_only("O", 8.0)
+    first = job.items[0].layers[0].elements[0]
+    second = replace(first, id="words-2", placement=replace(first.placement, dx=30.0))
+    both = tuple(replace(one, steps=() if k < left else (swallowed,)) for k, one in enumerate((first, second)))
+    layer = replace(job.items[0].layers[0], elements=both, steps=())
+    result = evaluate(replace(job, items=(replace(job.items[0], layers=(layer,)),)), {}, cache)
+    assert [bool(bounds_of(one.parts)) for one in result.layers[0].elements] == [left == 1, False]
+    assert (result.layers[0].inspection.thinnest_line is not None) == (left == 1)

@@ -290,7 +290,7 @@ def _surveys_apart(
     An edit of one element then leaves the others' surveys alone. None when the elements are closer
     than the limits: then only the whole can tell.
     """
-    drawn = [element for element in elements if element.parts and not element.element.helps_only]
+    drawn = [element for element in elements if bounds_of(element.parts) and not element.element.helps_only]
     if len(drawn) < 2:
         return None
     boxes = [shapely.box(*box) for element in drawn if (box := bounds_of(element.parts))]

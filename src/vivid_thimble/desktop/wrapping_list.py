@@ -27,8 +27,11 @@ class WrappingList(QListWidget):
         self._row_changed = False
         self.currentRowChanged.connect(self._note_change)
         self.itemClicked.connect(self._tell_again)
-        bar = self.verticalScrollBar()
-        bar.rangeChanged.connect(lambda low, high: bar.setEnabled(high > low))  # its handle is gone when all is shown
+        self.verticalScrollBar().rangeChanged.connect(self._show_handle)
+
+    def _show_handle(self, low: int, high: int) -> None:
+        """The bar's handle is gone when all is shown."""
+        self.verticalScrollBar().setEnabled(high > low)
 
     def _note_change(self, row: int) -> None:
         self._row_changed = True
