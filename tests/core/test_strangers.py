@@ -12,6 +12,7 @@ import time
 from collections.abc import Iterator
 from pathlib import Path as FilePath
 
+import numpy as np
 import pytest
 from PIL import Image
 
@@ -27,8 +28,11 @@ from vivid_thimble.core.geometry.plain_shapes import disc
 from vivid_thimble.core.pauses import Stopped, watched
 from vivid_thimble.core.plain_data import packed
 from vivid_thimble.core.sources import fonts
+from vivid_thimble.core.sources import painted_apart as painted_apart_module
+from vivid_thimble.core.sources.artwork import artwork_for, painted
 from vivid_thimble.core.sources.fonts import load_face
 from vivid_thimble.core.sources.lettering import glyph_path
+from vivid_thimble.core.sources.painted_apart import painted_apart
 from vivid_thimble.core.strangers import ask
 
 SRC = FilePath(fonts.__file__).parents[3]
@@ -87,6 +91,68 @@ def test_zips_too() -> None:
     many = zipped({f"{'long ' * 30}{k}.txt": b"" for k in range(4_000)} | {"a.svg": drawings()["cut.svg"]})
     assert notes_in(many, contents(many, "many.zip")) == ""
     assert len(read_drawing(many, "many.zip").parts) == 1
+
+
+@pytest.mark.parametrize("name", ["dinosaur", "dolphin", "dashes and clips"])
+def test_drawings_are_painted_too(name: str) -> None:
+    """Dashed lines whatever they are, all else when it is more than a little."""
+    clip = '<clipPath id="c"><circle cx="50" cy="50" r="30"/></clipPath><g opacity="0.5" clip-path="url(#c)">'
+    waves = " ".join(f"M0 {y}q20 -9 50 0t50 0" for y in range(0, 100, 4))
+    style = 'fill="none" stroke="#246" stroke-width="2" stroke-dasharray="5 3"'
+    data = f'<svg xmlns="http://www.w3.org/2000/svg">{clip}<path d="{waves}" {style}/></g></svg>'.encode()
+    if name in ("dinosaur", "dolphin"):
+        data = (FilePath(__file__).parents[1] / "data" / "drawings" / f"{name}.svg").read_bytes()
+    drawing = read_drawing(data, name)
+    artwork = artwork_for(drawing, "key", name)
+    found = []
+
+    def asked(*order: object, **more: object) -> object:
+        found.append(read_within_limits(*order, **more))
+        return found[-1]
+
+    read_within_limits = ask.read_within_limits
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(painted_apart_module, "read_within_limits", asked)
+        patch.setattr(painted_apart_module, "MOST_SEGMENTS_HERE", 30)
+        apart = painted_apart(drawing, artwork)
+    assert len(found) == 1, "it was painted in a process"
+    assert apart.drawing is drawing
+    here = painted(drawing, artwork)
+    for each in ("parts", "areas", "report", "outlines"):
+        assert packed(getattr(apart, each)) == packed(getattr(here, each)), each
+
+
+def test_what_covers_too_much_is_refused_in_one_sentence_and_stopped_at_once() -> None:
+    """Lines that cross each other millions of times: a file of forty kilobytes."""
+    numbers = np.random.default_rng(3).integers(0, 400, (4_000, 2)).tolist()
+    lines = " ".join(f"L{x} {y}" for x, y in numbers)
+    data = f'<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0 {lines}"/></svg>'
+    drawing = read_drawing(data.encode(), "crossing.svg")
+    artwork = artwork_for(drawing, "key", "crossing.svg")
+    begun = time.monotonic()
+
+    def stop(_: str) -> None:
+        if time.monotonic() - begun > 0.5:
+            raise Stopped
+
+    with pytest.raises(Stopped), watched(stop):
+        painted_apart(drawing, artwork)
+    assert time.monotonic() - begun < 3.0
+    says = run(
+        READS.replace("limited.prepare = lambda kind, data: None", "limited.LONGEST_PAINTING_S = 1")
+        + f"""
+from vivid_thimble.core.errors import InputRefused
+from vivid_thimble.core.formats.drawing_read import read_drawing
+from vivid_thimble.core.sources.artwork import artwork_for
+from vivid_thimble.core.sources.painted_apart import painted_apart
+drawing = read_drawing({data.encode()!r}, "crossing.svg")
+try:
+    painted_apart(drawing, artwork_for(drawing, "key", "crossing.svg"))
+except InputRefused as error:
+    print(error)
+"""
+    )
+    assert says == "crossing.svg takes too much time or memory to read: simplify it, or save it in another format.\n"
 
 
 def test_without_a_process_a_sentence_says_so(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -27,13 +27,13 @@ from vivid_thimble.core.sources.artwork import (
     Prepared,
     finished,
     line_frame,
-    painted,
     prepared,
     visible_colours,
     working_scale,
 )
 from vivid_thimble.core.sources.cleaning import Cleaned, at_any_size
 from vivid_thimble.core.sources.drawing import Colour, Drawing
+from vivid_thimble.core.sources.painted_apart import painted_apart
 
 ROUNDS = 3
 NEARLY_SIZED = 2e-3
@@ -54,7 +54,7 @@ def read_once(data: bytes, asset: str, name: str, page: int, cache: Cache) -> Dr
 
 def painted_drawing(drawing: Drawing, artwork: Artwork, least_width: float, cache: Cache) -> Painted:
     """``least_width`` in the drawing's units holds for widened lines."""
-    return cache.get(_painted_key(artwork, least_width), lambda: painted(drawing, artwork, least_width))
+    return cache.get(_painted_key(artwork, least_width), lambda: painted_apart(drawing, artwork, least_width))
 
 
 def seen_colours(drawing: Drawing, artwork: Artwork, least_width: float, cache: Cache) -> dict[Colour, MultiPolygon]:

@@ -35,8 +35,8 @@ from vivid_thimble.core.plain_data import NotPlainData, unpacked
 from vivid_thimble.core.strangers.reading import Kind, answer_classes, named
 
 log = logging.getLogger(__name__)
-LONGEST_S = 60.0
-"""Of waiting: the process has ten seconds of a processor, which others may be using."""
+LONGEST_S = 120.0
+"""Of waiting: the process has some seconds of a processor, which others may be using."""
 ENDS_WITHIN_S = 0.1
 LOOKS_UP_S = 0.05
 """So often it is looked whether the answer is still wanted."""

@@ -31,7 +31,8 @@ from vivid_thimble.core.strangers.reading import Kind, prepare, prepare_all, rea
 
 MOST_MEMORY_BYTES = 950_000_000
 """So much more than the server may be in use."""
-LONGEST_CPU_S = 10
+LONGEST_CPU_S, LONGEST_PAINTING_S = 10, 30
+"""Of a processor; drawings that one can read in a moment may well take a while to paint."""
 LARGEST_ORDER_BYTES = 4_096
 LOOKS_UP_S = 0.5
 ANSWER, OUT_OF_THE_WAY = 3, 100
@@ -104,7 +105,7 @@ def read_and_exit(kind: Kind, length: int, file: int, answer: int) -> None:
         reader = readers()[kind]
         _use_only(answer)
         place = ANSWER
-        _take_limits()
+        _take_limits(LONGEST_PAINTING_S if kind == "painted" else LONGEST_CPU_S)
         sys.addaudithook(_notice)
         rest = msgspec.msgpack.decode(whole[length:])
         fonts = rest["fonts"]
@@ -159,11 +160,11 @@ def _use_only(answer: int) -> None:
     os.closerange(ANSWER + 1, resource.getrlimit(resource.RLIMIT_NOFILE)[0])
 
 
-def _take_limits() -> None:
+def _take_limits(longest_cpu_s: int) -> None:
     in_use = _memory_in_use()
     for what, most in (
         (resource.RLIMIT_AS, in_use + MOST_MEMORY_BYTES),
-        (resource.RLIMIT_CPU, LONGEST_CPU_S),
+        (resource.RLIMIT_CPU, longest_cpu_s),
         (resource.RLIMIT_FSIZE, 0),
         (resource.RLIMIT_CORE, 0),
         (resource.RLIMIT_NPROC, 0),

@@ -16,8 +16,8 @@ from typing import Any, Literal
 
 from vivid_thimble.core.plain_data import by_name
 
-Kind = Literal["drawing", "picture", "contents", "unpacked", "notes", "font"]
-Family = Literal["svg", "letters", "dxf", "pdf", "picture", "font", "zip"]
+Kind = Literal["drawing", "painted", "picture", "contents", "unpacked", "notes", "font"]
+Family = Literal["svg", "letters", "dxf", "pdf", "painted", "picture", "font", "zip"]
 _NEEDED: dict[Family, tuple[str, ...]] = {
     "svg": (
         *("cssselect2", "tinycss2", "tinycss2.color3"),
@@ -34,6 +34,7 @@ _NEEDED: dict[Family, tuple[str, ...]] = {
         "scipy.spatial",
     ),
     "pdf": ("pypdfium2.raw",),
+    "painted": ("scipy.sparse.csgraph", "scipy.spatial"),
     "picture": ("PIL.Image", "PIL.ImageCms", "PIL.ImageOps"),
     "font": ("fontTools.ttLib", "fontTools.ttLib.woff2", "brotli"),
     "zip": ("zlib", "bz2", "lzma", "encodings.cp437"),
@@ -45,6 +46,7 @@ OF_ANOTHER_SYSTEM = ("mbcs", "oem", "cp65001")
 
 _READERS: dict[Kind, str] = {
     "drawing": "vivid_thimble.core.formats.drawing_read:read_drawing_here",
+    "painted": "vivid_thimble.core.sources.painted_apart:painted_here",
     "picture": "vivid_thimble.core.formats.raster_read:read_picture_here",
     "contents": "vivid_thimble.core.formats.bundle:contents_here",
     "unpacked": "vivid_thimble.core.formats.bundle:unpacked_here",
@@ -58,7 +60,12 @@ _ANSWERS = (
     "vivid_thimble.core.geometry.affine:Affine",
     "vivid_thimble.core.geometry.path:Contour",
     "vivid_thimble.core.geometry.path:Path",
+    "vivid_thimble.core.geometry.region:Region",
     "vivid_thimble.core.geometry.stroke:StrokeStyle",
+    "vivid_thimble.core.sources.artwork:Artwork",
+    "vivid_thimble.core.sources.cleaning:Cleaned",
+    "vivid_thimble.core.sources.cleaning:Cleaning",
+    "vivid_thimble.core.sources.provenance:Provenance",
     "vivid_thimble.core.sources.drawing:Clip",
     "vivid_thimble.core.sources.drawing:Drawing",
     "vivid_thimble.core.sources.drawing:DrawingPart",
@@ -105,7 +112,7 @@ def _families(kind: Kind, data: bytes) -> tuple[Family, ...]:
         if b"<" not in data[:1024] or b"SECTION" in data[:4096].upper():
             return ("dxf", "svg", "letters")
         return ("svg", "letters") if b"text" in data else ("svg",)
-    return (kind,) if kind in ("picture", "font") else ("zip",)
+    return (kind,) if kind in ("painted", "picture", "font") else ("zip",)
 
 
 @cache
