@@ -15,9 +15,9 @@ from collections.abc import Callable
 from msgspec.structs import replace
 
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.demo import demo_assets, demo_job
-from vivid_thimble.core.job import Element, Job, moved_design, scaled_design, with_element
-from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job
+from vivid_thimble.core.evaluate.recipe import evaluate
+from vivid_thimble.core.job.values import Element, Job, moved_design, scaled_design, with_element
 from vivid_thimble.core.steps import Thicken
 
 REPEATS = 7
@@ -25,9 +25,9 @@ FIRST_PAINT = """
 import os, time
 from PySide6.QtCore import QTimer
 from vivid_thimble.desktop.app import prepare_application
-from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job
 app, palette = prepare_application([])
-from vivid_thimble.desktop.window import MainWindow
+from vivid_thimble.desktop.window.window import MainWindow
 from vivid_thimble.desktop.table.table import Table
 window = MainWindow(palette)
 window.resize(1280, 800)

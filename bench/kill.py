@@ -21,7 +21,7 @@ import time
 from pathlib import Path as FilePath
 
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.project import open_project
+from vivid_thimble.core.storage.project import open_project
 
 EDIT_EVERY_MS, SAVE_EVERY = 50, 30
 
@@ -85,11 +85,11 @@ def edit(folder: FilePath) -> int:
     from msgspec.structs import replace
     from PySide6.QtCore import QTimer
 
-    from vivid_thimble.core.demo import demo_assets, demo_job
-    from vivid_thimble.core.job import moved_design
+    from vivid_thimble.core.demo.jobs import demo_assets, demo_job
+    from vivid_thimble.core.job.values import moved_design
     from vivid_thimble.desktop.app import prepare_application
-    from vivid_thimble.desktop.recovery import Recovery
-    from vivid_thimble.desktop.window import MainWindow
+    from vivid_thimble.desktop.session.recovery import Recovery
+    from vivid_thimble.desktop.window.window import MainWindow
 
     app, palette = prepare_application([])
     window = MainWindow(palette, Recovery(folder / "recovery"))

@@ -20,14 +20,14 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
 
 from stolen import Stolen
-from vivid_thimble.core.demo import demo_assets, demo_job, portrait_job
-from vivid_thimble.core.job import Element, Item, Job, Layer, Placement
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job, portrait_job
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement
 from vivid_thimble.core.sources.letter_grid import LetterGrid
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Join, Thicken, Weld
 from vivid_thimble.desktop.app import TURN_S, prepare_application
-from vivid_thimble.desktop.tidier import Tidier
-from vivid_thimble.desktop.window import MainWindow
+from vivid_thimble.desktop.application.memory import Tidier
+from vivid_thimble.desktop.window.window import MainWindow
 
 EACH_S = 0.015
 

@@ -20,9 +20,9 @@ from hypothesis import HealthCheck, Phase, seed, settings
 from hypothesis.stateful import run_state_machine_as_test
 from tests.desktop.monkey import Monkey
 
-from vivid_thimble.core.project import save_project
+from vivid_thimble.core.storage.project import save_project
 from vivid_thimble.desktop.app import prepare_application
-from vivid_thimble.desktop.tidier import Tidier
+from vivid_thimble.desktop.application.memory import Tidier
 
 EVERY = 200
 LONGEST_RUN = 250

@@ -22,10 +22,10 @@ from msgspec.structs import replace
 from joins import HEIGHT_MM, WORDS
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.flatten import flatten
-from vivid_thimble.core.job import Element, Placement, new_job, with_layer
-from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.job.values import Element, Placement, new_job, with_layer
 from vivid_thimble.core.sources.fonts import face_title, faces_in, load_face
 from vivid_thimble.core.sources.lettering import Words, shape_words
 from vivid_thimble.core.steps import Weld

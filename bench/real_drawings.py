@@ -27,14 +27,14 @@ from shapely import MultiPolygon
 from shapely.affinity import affine_transform, scale
 
 from vivid_thimble.core.errors import ThimbleError
+from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.formats.svg_write import CutLayer, svg_text
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
-from vivid_thimble.core.job import Element, Placement, new_job, with_layer
-from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.job.values import Element, Placement, new_job, with_layer
 from vivid_thimble.core.sources.artwork import film_region
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Join, Weld

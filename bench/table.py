@@ -17,14 +17,14 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPixmap, QTransform
 from PySide6.QtWidgets import QApplication
 
+from vivid_thimble.core.evaluate.recipe import evaluate
+from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.region import Region
-from vivid_thimble.core.job import new_job
-from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.job.values import new_job
 from vivid_thimble.desktop.app import prepare_application
 from vivid_thimble.desktop.table.region_path import painter_path
-from vivid_thimble.desktop.window import MainWindow
+from vivid_thimble.desktop.window.window import MainWindow
 
 STEPS = 60
 

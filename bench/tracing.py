@@ -30,12 +30,12 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.evaluate.picture_stages import sized_picture
 from vivid_thimble.core.formats.raster_read import Raster
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.geometry.path import Contour, Path, line_segments
 from vivid_thimble.core.geometry.region import Region
-from vivid_thimble.core.job import Placement
-from vivid_thimble.core.picture_stages import sized_picture
+from vivid_thimble.core.job.values import Placement
 from vivid_thimble.core.sources.colours import to_hex
 from vivid_thimble.core.sources.line_portrait import LinePortrait, draw_lines
 from vivid_thimble.core.sources.picture import Picture

@@ -27,8 +27,8 @@ CONTEXT = "Vivid Thimble"
 NOT_SHOWN = (
     "cli.py",
     "__main__.py",
-    "demo.py",
-    "demo_files.py",
+    "demo/jobs.py",
+    "demo/files.py",
     "kept_results.py",
     "theme.py",
     "svg_styles.py",
@@ -203,7 +203,7 @@ def is_shown(text: str) -> bool:
 def all_words() -> list[str]:
     found: dict[str, None] = {}
     for path in sorted([*(SOURCES / "desktop").rglob("*.py"), *(SOURCES / "core").rglob("*.py")]):
-        if path.name in NOT_SHOWN:
+        if path.name in NOT_SHOWN or f"{path.parent.name}/{path.name}" in NOT_SHOWN:
             continue
         core = "core" in path.relative_to(SOURCES).parts
         for text in texts_in(path):

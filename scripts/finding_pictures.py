@@ -15,9 +15,9 @@ from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.inspect.contours import doubled_outlines, open_outlines
 from vivid_thimble.core.inspect.findings import Finding, Kind
 from vivid_thimble.core.inspect.inspection import Limits, inspect_shape
-from vivid_thimble.desktop.marks import KIND_WORDS, draw_tag
+from vivid_thimble.desktop.look.marks import KIND_WORDS, draw_tag
+from vivid_thimble.desktop.look.theme import Palette
 from vivid_thimble.desktop.table.region_path import painter_path
-from vivid_thimble.desktop.theme import Palette
 
 LIMITS = Limits(0.8, 0.5, 2.0, 1.2)
 SHEET = box(-9, -6, 9, 6)

@@ -17,7 +17,7 @@ from finding_pictures import draw_findings
 from msgspec.structs import replace
 
 from vivid_thimble.core.blanks.kinds import Tapered
-from vivid_thimble.core.demo import (
+from vivid_thimble.core.demo.jobs import (
     badge_job,
     demo_assets,
     demo_job,
@@ -25,17 +25,17 @@ from vivid_thimble.core.demo import (
     hull_job,
     portrait_job,
 )
-from vivid_thimble.core.job import new_job, scaled_design, with_item, with_source
-from vivid_thimble.core.pictures import as_picture
-from vivid_thimble.core.room import with_blank
+from vivid_thimble.core.edits.pictures import as_picture
+from vivid_thimble.core.job.values import new_job, scaled_design, with_item, with_source
+from vivid_thimble.core.room.room import with_blank
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.core.sources.picture import Picture
-from vivid_thimble.desktop import audition as auditioning
-from vivid_thimble.desktop.audition import AuditionDialog
-from vivid_thimble.desktop.gathering.picture_desk import PictureDesk
-from vivid_thimble.desktop.set_dialog import SetDialog
-from vivid_thimble.desktop.stock_dialog import StockDialog
-from vivid_thimble.desktop.window import MainWindow
+from vivid_thimble.desktop.dialogs import audition as auditioning
+from vivid_thimble.desktop.dialogs.audition import AuditionDialog
+from vivid_thimble.desktop.dialogs.set_dialog import SetDialog
+from vivid_thimble.desktop.dialogs.stock_dialog import StockDialog
+from vivid_thimble.desktop.stations.gather.picture_desk import PictureDesk
+from vivid_thimble.desktop.window.window import MainWindow
 
 ROOT = Path(__file__).resolve().parent.parent
 OUT = ROOT / "docs" / "screenshots"
@@ -164,7 +164,7 @@ def main() -> None:
     from PySide6.QtCore import QEventLoop, QTimer
 
     from vivid_thimble.desktop.app import prepare_application
-    from vivid_thimble.desktop.theme import PALETTES, style_sheet
+    from vivid_thimble.desktop.look.theme import PALETTES, style_sheet
 
     app, _ = prepare_application([])
 

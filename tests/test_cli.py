@@ -16,7 +16,7 @@ from PIL import Image
 
 import vivid_thimble
 from vivid_thimble.__main__ import main
-from vivid_thimble.core.demo import DRAWING
+from vivid_thimble.core.demo.jobs import DRAWING
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Path

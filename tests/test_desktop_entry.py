@@ -12,7 +12,7 @@ import pytest
 from PySide6.QtGui import QImage
 
 from vivid_thimble.__main__ import main
-from vivid_thimble.core.project import ENDING
+from vivid_thimble.core.storage.project import ENDING
 from vivid_thimble.desktop_entry import entry_files
 
 ROOT = FilePath(__file__).parents[1]

@@ -37,10 +37,12 @@ def test_the_layers_hold(copy: FilePath) -> None:
     "module,fault",
     [
         ("core/geometry/path.py", "from PySide6 import QtCore"),
-        ("core/geometry/path.py", "from vivid_thimble.core import recipe"),
+        ("core/geometry/path.py", "from vivid_thimble.core.evaluate import recipe"),
         ("core/steps/weld.py", "from vivid_thimble.core.inspect import pieces"),
-        ("core/recipe.py", "from vivid_thimble.desktop import theme"),
-        ("desktop/stations/cut.py", "from vivid_thimble.desktop.stations import weed"),
+        ("core/evaluate/recipe.py", "from vivid_thimble.core.edits import linked"),
+        ("core/evaluate/recipe.py", "from vivid_thimble.desktop.look import theme"),
+        ("desktop/stations/cut/station.py", "from vivid_thimble.desktop.stations.weed import station"),
+        ("desktop/widgets/panel.py", "from vivid_thimble.desktop.dialogs import find_dialog"),
     ],
 )
 def test_a_planted_fault_rings_the_alarm(copy: FilePath, module: str, fault: str) -> None:
@@ -52,3 +54,11 @@ def test_a_planted_fault_rings_the_alarm(copy: FilePath, module: str, fault: str
     done = lint_imports(copy)
     assert done.returncode == 1
     assert "BROKEN" in done.stdout
+
+
+@pytest.mark.parametrize("package", ["core", "desktop"])
+def test_every_room_of_the_house_has_its_place_in_the_order(copy: FilePath, package: str) -> None:
+    (copy / "src" / "vivid_thimble" / package / "attic.py").write_text('"""Nobody said where this belongs."""\n')
+    done = lint_imports(copy)
+    assert done.returncode == 1
+    assert "attic" in done.stdout

@@ -11,7 +11,7 @@ import zipfile
 from importlib.metadata import packages_distributions
 from pathlib import Path as FilePath
 
-from vivid_thimble.core.demo import DOWNLOAD, DRAWING
+from vivid_thimble.core.demo.jobs import DOWNLOAD, DRAWING
 from vivid_thimble.core.sources.fonts import BUNDLED
 
 ROOT = FilePath(__file__).parents[1]

@@ -82,7 +82,7 @@ def _has_display() -> bool:
 
 
 def _without_display(out: FilePath, *, demo: bool) -> int:
-    from vivid_thimble.core.demo_files import write_demo
+    from vivid_thimble.core.demo.files import write_demo
     from vivid_thimble.core.errors import ThimbleError
 
     if not demo:

@@ -20,10 +20,13 @@ from msgspec.structs import replace
 from vivid_thimble import __version__
 from vivid_thimble.cli_words import in_words
 from vivid_thimble.core.cache import Cache, asset_key
-from vivid_thimble.core.drawing_stages import colour_shares, read_once, size_at, sized_drawing
 from vivid_thimble.core.errors import InputRefused, ThimbleError
+from vivid_thimble.core.evaluate.drawing_stages import colour_shares, read_once, size_at, sized_drawing
+from vivid_thimble.core.evaluate.picture_stages import drawn_portrait, raster_once, separated_at, sized_picture
+from vivid_thimble.core.evaluate.placing import size_factor
+from vivid_thimble.core.evaluate.recipe import evaluate, stencil_sheet
+from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.files import read_file, write_atomically
-from vivid_thimble.core.films import Film
 from vivid_thimble.core.formats.cut_file import cut_file
 from vivid_thimble.core.formats.limits import LARGEST_PICTURE_BYTES
 from vivid_thimble.core.formats.raster_read import Raster
@@ -35,7 +38,7 @@ from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region, difference, intersection, union
 from vivid_thimble.core.inspect.findings import Finding
-from vivid_thimble.core.job import (
+from vivid_thimble.core.job.values import (
     STENCIL_METHODS,
     SURROUND_FOR,
     USUAL_FILM,
@@ -48,13 +51,9 @@ from vivid_thimble.core.job import (
     with_element,
 )
 from vivid_thimble.core.lengths import parse_length_within
-from vivid_thimble.core.picture_stages import drawn_portrait, raster_once, separated_at, sized_picture
-from vivid_thimble.core.place_card import Placing, placing_lines, placing_title, placings
-from vivid_thimble.core.placing import size_factor
-from vivid_thimble.core.project import open_project
+from vivid_thimble.core.materials.films import Film
 from vivid_thimble.core.ranges import Fine, Limit, Moved, Room, Size, refuse_absurd
-from vivid_thimble.core.recipe import evaluate, stencil_sheet
-from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.reports.place_card import Placing, placing_lines, placing_title, placings
 from vivid_thimble.core.sources.artwork import (
     Artwork,
     artwork_for,
@@ -72,6 +71,7 @@ from vivid_thimble.core.sources.picture import Picture, Spot
 from vivid_thimble.core.steps import Bridges, Join, Step, Thicken, Weld
 from vivid_thimble.core.steps.bridges import with_bridges
 from vivid_thimble.core.steps.join import measured_pairs
+from vivid_thimble.core.storage.project import open_project
 from vivid_thimble.core.widths.survey import survey_widths
 
 SCHEMA = 1
@@ -246,7 +246,7 @@ def _inspect(options: argparse.Namespace) -> dict[str, Any]:
 
 def _audition(options: argparse.Namespace) -> dict[str, Any]:
     """Every face's figures, those that cut first."""
-    from vivid_thimble.core.audition import auditions, rank  # here: only this command needs worker processes
+    from vivid_thimble.core.evaluate.audition import auditions, rank  # here: only this command needs worker processes
 
     placement = _placement(options)
     assert placement is not None

@@ -12,7 +12,7 @@ import platformdirs
 
 from vivid_thimble import __version__
 from vivid_thimble.core.files import write_atomically
-from vivid_thimble.core.project import ENDING
+from vivid_thimble.core.storage.project import ENDING
 
 NAME = "vivid-thimble"
 MIME = "application/x-vivid-thimble"

@@ -7,7 +7,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from vivid_thimble.core.arrange import (
+from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.demo.jobs import demo_assets, pennant_job
+from vivid_thimble.core.edits.arrange import (
     aligned,
     boxes_of,
     in_rows,
@@ -19,12 +21,10 @@ from vivid_thimble.core.arrange import (
     spread_evenly,
     stretched,
 )
-from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.demo import demo_assets, pennant_job
+from vivid_thimble.core.edits.linked import with_copies
+from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.job import Element, Job, Placement, new_job, with_layer
-from vivid_thimble.core.linked import with_copies
-from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.job.values import Element, Job, Placement, new_job, with_layer
 from vivid_thimble.core.sources.plain import Plain
 
 NAMES = ("a", "b", "c")

@@ -5,10 +5,10 @@ from __future__ import annotations
 import pytest
 from msgspec.structs import replace
 
-from vivid_thimble.core.arrival import BESIDE_SHARE, FRESH_SHARE, arrived
 from vivid_thimble.core.cache import Cache, asset_key
-from vivid_thimble.core.job import Element, Job, Placement, Source, new_job, with_layer
-from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.edits.arrival import BESIDE_SHARE, FRESH_SHARE, arrived
+from vivid_thimble.core.evaluate.recipe import evaluate
+from vivid_thimble.core.job.values import Element, Job, Placement, Source, new_job, with_layer
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.plain import Plain
 

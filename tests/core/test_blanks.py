@@ -13,12 +13,21 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.blanks.bend import Bend
 from vivid_thimble.core.blanks.kinds import BLANKS, Ball, Cloth, Cylinder, Glass, Panel, Screen, Tapered, measured
-from vivid_thimble.core.demo import floats_job
+from vivid_thimble.core.demo.jobs import floats_job
 from vivid_thimble.core.errors import InputRefused
+from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.geometry.plain_shapes import disc, rectangle
-from vivid_thimble.core.job import new_job, with_item
-from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.room import as_kind, bend_of, on_ball, outline_of, seen_from_front, snips, what_fits, with_blank
+from vivid_thimble.core.job.values import new_job, with_item
+from vivid_thimble.core.room.room import (
+    as_kind,
+    bend_of,
+    on_ball,
+    outline_of,
+    seen_from_front,
+    snips,
+    what_fits,
+    with_blank,
+)
 
 ITEM = new_job("Thing", 100.0, 60.0).item
 

@@ -8,12 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from vivid_thimble.core.cache import Cache, bytes_in, content_key
-from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job
+from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.formats.raster_read import Raster
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.region import Region
-from vivid_thimble.core.plain_data import packed
-from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.strangers.plain_data import packed
 
 BOX = Region.from_polygons(shapely.box(0, 0, 5, 5))
 LARGE = 100_000

@@ -9,14 +9,14 @@ import pytest
 from msgspec.structs import replace
 
 from vivid_thimble.cli import run
-from vivid_thimble.core import drawing_stages
 from vivid_thimble.core.cache import Cache, asset_key
-from vivid_thimble.core.colour_films import with_colour_in_film, with_film_count
-from vivid_thimble.core.drawings import look_at, with_artwork
+from vivid_thimble.core.edits.colour_films import with_colour_in_film, with_film_count
+from vivid_thimble.core.edits.drawings import look_at, with_artwork
+from vivid_thimble.core.evaluate import drawing_stages
+from vivid_thimble.core.evaluate.recipe import evaluate
+from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.formats.svg_read import read_svg
-from vivid_thimble.core.job import USUAL_FILM, Element, Item, Job, Layer, Placement, find_element, with_element
-from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.job.values import USUAL_FILM, Element, Item, Job, Layer, Placement, find_element, with_element
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.cleaning import Cleaning
 from vivid_thimble.core.sources.line_work import LineWork

@@ -6,21 +6,21 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.colour_films import MOST_FILMS, with_colour_in_film, with_film_count
-from vivid_thimble.core.demo import demo_assets
-from vivid_thimble.core.drawings import (
+from vivid_thimble.core.demo.jobs import demo_assets
+from vivid_thimble.core.edits.colour_films import MOST_FILMS, with_colour_in_film, with_film_count
+from vivid_thimble.core.edits.drawings import (
     artwork_in,
     with_artwork,
     without_element,
 )
-from vivid_thimble.core.films import Film
-from vivid_thimble.core.incoming import open_drawing
-from vivid_thimble.core.job import USUAL_FILM, Element, Item, Job, Layer, Placement, elements_of
-from vivid_thimble.core.job_sheet import job_sheet
-from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.evaluate.recipe import evaluate
+from vivid_thimble.core.job.values import USUAL_FILM, Element, Item, Job, Layer, Placement, elements_of
+from vivid_thimble.core.materials.films import Film
+from vivid_thimble.core.reports.job_sheet import job_sheet
 from vivid_thimble.core.sources.artwork import ArtworkShare
 from vivid_thimble.core.sources.colours import LEFT_OUT, film_of
 from vivid_thimble.core.sources.provenance import Provenance
+from vivid_thimble.core.storage.incoming import open_drawing
 
 BROWN, TAN, BLUE, GREEN, GOLD = (107, 74, 47), (112, 80, 47), (51, 70, 92), (63, 112, 70), (232, 201, 91)
 AREAS = {BROWN: 0.1, TAN: 0.05, BLUE: 0.3, GREEN: 0.2, GOLD: 0.35}

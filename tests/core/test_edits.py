@@ -10,12 +10,15 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
 from msgspec.structs import replace
 
-from vivid_thimble.core.arrange import aligned, boxes_of, in_rows, stretched
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.demo import demo_assets, demo_job
-from vivid_thimble.core.drawings import without_element
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job
+from vivid_thimble.core.edits.arrange import aligned, boxes_of, in_rows, stretched
+from vivid_thimble.core.edits.drawings import without_element
+from vivid_thimble.core.edits.linked import unlinked, with_copies
+from vivid_thimble.core.evaluate.recipe import evaluate, sized_design
+from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.job import (
+from vivid_thimble.core.job.values import (
     Element,
     Item,
     Job,
@@ -27,15 +30,12 @@ from vivid_thimble.core.job import (
     with_item,
     with_layer,
 )
-from vivid_thimble.core.linked import unlinked, with_copies
-from vivid_thimble.core.project import project_bytes, read_project
-from vivid_thimble.core.recipe import evaluate, sized_design
-from vivid_thimble.core.results import ItemResult
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Band, Bridges, Join, Mirror, RoundCorners, Slice, Step, Thicken, Weld
 from vivid_thimble.core.steps.frame import Frame
 from vivid_thimble.core.steps.register import RegisterMarks
+from vivid_thimble.core.storage.project import project_bytes, read_project
 
 CACHE = Cache()
 """Shared by all runs: a result must not depend on what was computed before."""

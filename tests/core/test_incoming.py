@@ -15,8 +15,8 @@ from vivid_thimble.core.errors import DrawingNotReadable, NothingToDraw, Picture
 from vivid_thimble.core.formats.cut_file import cut_file
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.formats.svg_write import CutLayer
-from vivid_thimble.core.incoming import OpenedBundle, OpenedDrawing, OpenedPicture, open_entry, open_file
 from vivid_thimble.core.sources.artwork import Artwork
+from vivid_thimble.core.storage.incoming import OpenedBundle, OpenedDrawing, OpenedPicture, open_entry, open_file
 
 SVG = (
     b'<svg xmlns="http://www.w3.org/2000/svg" width="30" height="20"><circle cx="10" cy="10" r="8" fill="#345"/></svg>'

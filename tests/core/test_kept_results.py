@@ -17,14 +17,14 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from shapely import Point
 
-from vivid_thimble.core import kept_results
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.demo import DEMO_JOBS, demo_assets, hull_job, pennant_job
-from vivid_thimble.core.job import Job
-from vivid_thimble.core.kept_results import KeptResults
-from vivid_thimble.core.plain_data import NotPlainData, own_classes, packed, unpacked
-from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.demo.jobs import DEMO_JOBS, demo_assets, hull_job, pennant_job
+from vivid_thimble.core.evaluate.recipe import evaluate
+from vivid_thimble.core.evaluate.results import ItemResult
+from vivid_thimble.core.job.values import Job
+from vivid_thimble.core.storage import kept_results
+from vivid_thimble.core.storage.kept_results import KeptResults
+from vivid_thimble.core.strangers.plain_data import NotPlainData, own_classes, packed, unpacked
 
 ASSETS = demo_assets()
 

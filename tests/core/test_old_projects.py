@@ -8,9 +8,9 @@ from typing import Any
 
 import pytest
 
-from vivid_thimble.core.project import open_project, project_bytes, read_project
-from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.evaluate.recipe import evaluate
+from vivid_thimble.core.evaluate.results import ItemResult
+from vivid_thimble.core.storage.project import open_project, project_bytes, read_project
 
 FOLDER = FilePath(__file__).parents[1] / "data" / "jobs_0_1"
 FIGURES: dict[str, Any] = json.loads((FOLDER / "figures.json").read_text())

@@ -12,10 +12,10 @@ import pytest
 
 from tests.trace_truth import photo
 from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.evaluate.picture_stages import sized_picture
 from vivid_thimble.core.formats.raster_read import Raster
-from vivid_thimble.core.job import Placement
+from vivid_thimble.core.job.values import Placement
 from vivid_thimble.core.pauses import Stopped, pause, watched
-from vivid_thimble.core.picture_stages import sized_picture
 from vivid_thimble.core.sources.picture import Picture
 
 

@@ -10,17 +10,17 @@ from msgspec.structs import replace
 from PIL import Image
 
 from tests.trace_truth import colour_picture, compressed, distance, word
-from vivid_thimble.core import picture_stages
 from vivid_thimble.core.cache import Cache, asset_key
 from vivid_thimble.core.errors import InputRefused, NothingToDraw
+from vivid_thimble.core.evaluate import picture_stages
+from vivid_thimble.core.evaluate.picture_stages import SizedPicture, raster_of, sized_picture
+from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.job import USUAL_FILM, Element, Item, Job, Layer, Placement
-from vivid_thimble.core.picture_stages import SizedPicture, raster_of, sized_picture
-from vivid_thimble.core.project import project_bytes, read_project
-from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.job.values import USUAL_FILM, Element, Item, Job, Layer, Placement
 from vivid_thimble.core.sources.artwork import ArtworkShare
 from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.picture import BrushStroke, Picture, Spot
+from vivid_thimble.core.storage.project import project_bytes, read_project
 
 
 def png(pixels: np.ndarray) -> bytes:

@@ -14,14 +14,9 @@ from msgspec.structs import replace
 from PIL import Image
 
 from vivid_thimble.core.cache import Cache, asset_key
-from vivid_thimble.core.colour_films import with_colour_in_film, with_film_count
-from vivid_thimble.core.demo import demo_assets, hull_job, portrait_job, screenshot_job
-from vivid_thimble.core.errors import PictureNotReadable
-from vivid_thimble.core.films import DECAL_FILM
-from vivid_thimble.core.formats.svg_read import read_svg
-from vivid_thimble.core.incoming import pictures_inside
-from vivid_thimble.core.job import Element, Item, Job, Layer, Placement, find_element, source_in, with_source
-from vivid_thimble.core.pictures import (
+from vivid_thimble.core.demo.jobs import demo_assets, hull_job, portrait_job, screenshot_job
+from vivid_thimble.core.edits.colour_films import with_colour_in_film, with_film_count
+from vivid_thimble.core.edits.pictures import (
     PictureLook,
     as_picture,
     as_portrait,
@@ -31,14 +26,19 @@ from vivid_thimble.core.pictures import (
     with_crop,
     with_spot,
 )
-from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.reset_words import WordsFit, with_words_for_picture
-from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.edits.reset_words import WordsFit, with_words_for_picture
+from vivid_thimble.core.errors import PictureNotReadable
+from vivid_thimble.core.evaluate.recipe import evaluate
+from vivid_thimble.core.evaluate.results import ItemResult
+from vivid_thimble.core.formats.svg_read import read_svg
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, find_element, source_in, with_source
+from vivid_thimble.core.materials.films import DECAL_FILM
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.colours import LEFT_OUT
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.line_portrait import LinePortrait, smallest_diameter
 from vivid_thimble.core.sources.picture import BrushStroke, Picture, Spot
+from vivid_thimble.core.storage.incoming import pictures_inside
 from vivid_thimble.core.tracing.leftovers import Leftover
 
 

@@ -14,16 +14,16 @@ from msgspec.structs import replace
 
 from vivid_thimble.cli import run
 from vivid_thimble.core.blanks.kinds import Ball, Blank, Cloth, Cylinder, Glass, Panel, Screen, Strip, Tapered
-from vivid_thimble.core.films import DECAL_FILM
-from vivid_thimble.core.job import Element, Item, Job, Layer, Placement, new_job, with_item
-from vivid_thimble.core.job_sheet import job_sheet
-from vivid_thimble.core.place_card import Placing, placings
-from vivid_thimble.core.project import save_project
-from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.room import as_kind, by_method, size_in_words, with_blank
+from vivid_thimble.core.evaluate.recipe import evaluate
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, new_job, with_item
+from vivid_thimble.core.materials.films import DECAL_FILM
+from vivid_thimble.core.reports.job_sheet import job_sheet
+from vivid_thimble.core.reports.place_card import Placing, placings
+from vivid_thimble.core.room.room import as_kind, by_method, size_in_words, with_blank
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.core.steps.frame import Frame
+from vivid_thimble.core.storage.project import save_project
 
 
 def plate(wide: float, high: float, dx: float = 0.0, dy: float = 0.0, name: str = "plate") -> Element:

@@ -13,12 +13,11 @@ from msgspec.structs import replace
 
 from tests.core.sources.test_lettering import FONTS
 from vivid_thimble.core.bridging.by_hand import PlacedBridge
-from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job
 from vivid_thimble.core.errors import InputRefused, ProjectNotReadable
+from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.inspect.findings import Accepted
-from vivid_thimble.core.job import Element, Item, Placement, new_job, with_element, with_item, with_layer
-from vivid_thimble.core.project import SCHEMA, open_project, project_bytes, read_project, save_project
-from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.job.values import Element, Item, Placement, new_job, with_element, with_item, with_layer
 from vivid_thimble.core.sources.copied import Copied
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.core.sources.letter_grid import LetterGrid
@@ -27,6 +26,7 @@ from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.core.steps import Bridges, Slice, Stretch, Trim
 from vivid_thimble.core.steps.frame import Frame
 from vivid_thimble.core.steps.register import RegisterMarks
+from vivid_thimble.core.storage.project import SCHEMA, open_project, project_bytes, read_project, save_project
 
 
 def test_a_project_reads_back_as_the_same_job_and_figures(tmp_path: FilePath) -> None:

@@ -6,10 +6,12 @@ import pytest
 from msgspec.structs import replace
 
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job
+from vivid_thimble.core.evaluate.recipe import evaluate, sized_design
+from vivid_thimble.core.evaluate.results import ItemResult, cut_of
 from vivid_thimble.core.geometry.parts import bounds_of
 from vivid_thimble.core.geometry.region import Region
-from vivid_thimble.core.job import (
+from vivid_thimble.core.job.values import (
     Element,
     Job,
     find_element,
@@ -21,8 +23,6 @@ from vivid_thimble.core.job import (
     with_item,
     with_layer,
 )
-from vivid_thimble.core.recipe import evaluate, sized_design
-from vivid_thimble.core.results import ItemResult, cut_of
 from vivid_thimble.core.steps import Bridges, Thicken, Weld
 
 

@@ -8,15 +8,25 @@ from msgspec.structs import replace
 from shapely import MultiPolygon, Point, box
 
 from vivid_thimble.core.cache import Cache, asset_key
-from vivid_thimble.core.demo import demo_assets, demo_job
-from vivid_thimble.core.films import FINE_DECAL_FILM
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job
+from vivid_thimble.core.edits.remedies import other_film, remedied, remedies_for, thickened
+from vivid_thimble.core.evaluate.recipe import evaluate
+from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.formats.svg_write import CutLayer, svg_text
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.findings import Finding
-from vivid_thimble.core.job import USUAL_FILM, Element, Item, Job, Layer, Method, Placement, new_job, scaled_design
-from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.remedies import other_film, remedied, remedies_for, thickened
-from vivid_thimble.core.results import ItemResult
+from vivid_thimble.core.job.values import (
+    USUAL_FILM,
+    Element,
+    Item,
+    Job,
+    Layer,
+    Method,
+    Placement,
+    new_job,
+    scaled_design,
+)
+from vivid_thimble.core.materials.films import FINE_DECAL_FILM
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.steps import RemoveSpecks
 

@@ -11,16 +11,16 @@ from pathlib import Path as FilePath
 import pytest
 
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.demo import hull_job
+from vivid_thimble.core.demo.jobs import hull_job
+from vivid_thimble.core.edits.sets import names_in_file
 from vivid_thimble.core.errors import FontNotUsable, InputRefused
 from vivid_thimble.core.files import read_file, write_atomically
-from vivid_thimble.core.incoming import OpenedDrawing, open_file
-from vivid_thimble.core.job import new_job
-from vivid_thimble.core.project import open_project, save_project
-from vivid_thimble.core.sets import names_in_file
+from vivid_thimble.core.job.values import new_job
 from vivid_thimble.core.sources.fonts import load_face
-from vivid_thimble.core.stock import load_stock
-from vivid_thimble.core.versions import keep_version, versions_of
+from vivid_thimble.core.storage.incoming import OpenedDrawing, open_file
+from vivid_thimble.core.storage.project import open_project, save_project
+from vivid_thimble.core.storage.stock import load_stock
+from vivid_thimble.core.storage.versions import keep_version, versions_of
 
 SVG = b'<svg xmlns="http://www.w3.org/2000/svg" width="30" height="20"><circle cx="10" cy="10" r="8"/></svg>'
 

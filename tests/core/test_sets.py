@@ -8,15 +8,15 @@ import pytest
 from msgspec.structs import replace
 
 from vivid_thimble.core.cache import Cache
+from vivid_thimble.core.edits.sets import leave_set, make_set, members_of, names_in_file, names_in_table, names_in_text
 from vivid_thimble.core.errors import InputRefused
-from vivid_thimble.core.films import DECAL_FILM
-from vivid_thimble.core.job import Element, Item, Job, Layer, Placement, scaled_design, with_element
-from vivid_thimble.core.project import project_bytes, read_project
-from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.sets import leave_set, make_set, members_of, names_in_file, names_in_table, names_in_text
-from vivid_thimble.core.shared_sizes import set_figures
+from vivid_thimble.core.evaluate.recipe import evaluate
+from vivid_thimble.core.evaluate.shared_sizes import set_figures
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, scaled_design, with_element
+from vivid_thimble.core.materials.films import DECAL_FILM
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Join, Weld
+from vivid_thimble.core.storage.project import project_bytes, read_project
 
 CREW = ("Bramble", "Wren", "Otterly", "Moss", "Juniper", "Heron", "Tansy", "Gulliver")
 

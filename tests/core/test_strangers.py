@@ -26,7 +26,6 @@ from vivid_thimble.core.formats.raster_read import read_picture, read_picture_he
 from vivid_thimble.core.formats.svg_write import CutLayer
 from vivid_thimble.core.geometry.plain_shapes import disc
 from vivid_thimble.core.pauses import Stopped, watched
-from vivid_thimble.core.plain_data import packed
 from vivid_thimble.core.sources import fonts
 from vivid_thimble.core.sources import painted_apart as painted_apart_module
 from vivid_thimble.core.sources.artwork import artwork_for, painted
@@ -34,6 +33,7 @@ from vivid_thimble.core.sources.fonts import load_face
 from vivid_thimble.core.sources.lettering import glyph_path
 from vivid_thimble.core.sources.painted_apart import painted_apart
 from vivid_thimble.core.strangers import ask
+from vivid_thimble.core.strangers.plain_data import packed
 
 SRC = FilePath(fonts.__file__).parents[3]
 SHAPE = '<svg xmlns="http://www.w3.org/2000/svg"><style>g{fill:#357}</style><g id="%s"><path d="M0 0h5v5z"/></g></svg>'

@@ -9,11 +9,12 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.blanks.kinds import Ball, Panel
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.clean_size import clean_size, enlarged_within_room
-from vivid_thimble.core.demo import demo_assets, demo_job, floats_job, hull_job, portrait_job
-from vivid_thimble.core.fitting import fitted_by, fitted_design
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job, floats_job, hull_job, portrait_job
+from vivid_thimble.core.edits.clean_size import clean_size, enlarged_within_room
+from vivid_thimble.core.edits.fitting import fitted_by, fitted_design
+from vivid_thimble.core.evaluate.recipe import evaluate, sized_design
 from vivid_thimble.core.geometry.parts import bounds_of
-from vivid_thimble.core.job import (
+from vivid_thimble.core.job.values import (
     Element,
     Job,
     Placement,
@@ -24,8 +25,7 @@ from vivid_thimble.core.job import (
     with_item,
     with_layer,
 )
-from vivid_thimble.core.recipe import evaluate, sized_design
-from vivid_thimble.core.room import on_ball, with_blank
+from vivid_thimble.core.room.room import on_ball, with_blank
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Bridges, Join, Thicken, Weld
 from vivid_thimble.core.steps.register import RegisterMarks

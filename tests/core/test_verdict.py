@@ -7,9 +7,9 @@ from msgspec.structs import replace
 from shapely import box
 
 from tests.core.test_remedies import drawn, inspected, of_kind
-from vivid_thimble.core.demo import demo_assets, demo_job
-from vivid_thimble.core.job import Job, moved_design, with_item, with_layer
-from vivid_thimble.core.layout.carriers import MAT, ROLL
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job
+from vivid_thimble.core.job.values import Job, moved_design, with_item, with_layer
+from vivid_thimble.core.materials.carriers import MAT, ROLL
 
 
 def placed(width: float, height: float, room: tuple[float, float] = (400, 300)) -> tuple[Job, dict[str, bytes]]:

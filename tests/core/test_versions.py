@@ -7,13 +7,13 @@ from pathlib import Path as FilePath
 
 from msgspec.structs import replace
 
-from vivid_thimble.core.changes import what_changed
-from vivid_thimble.core.demo import demo_assets, demo_job, floats_job
-from vivid_thimble.core.job import Placement, new_job, with_element, with_item, with_layer
-from vivid_thimble.core.project import open_project, save_project
-from vivid_thimble.core.sets import another_item
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job, floats_job
+from vivid_thimble.core.edits.sets import another_item
+from vivid_thimble.core.job.changes import what_changed
+from vivid_thimble.core.job.values import Placement, new_job, with_element, with_item, with_layer
 from vivid_thimble.core.steps import Thicken
-from vivid_thimble.core.versions import keep_version, versions_of
+from vivid_thimble.core.storage.project import open_project, save_project
+from vivid_thimble.core.storage.versions import keep_version, versions_of
 
 
 def saved(path: FilePath, name: str, at_s: int, versions: FilePath, most: int = 20) -> None:
@@ -64,7 +64,7 @@ def test_what_changed_is_told_in_words_and_nothing_else_is() -> None:
 
 
 def test_the_photo_of_an_item_is_saved_with_the_job(tmp_path: FilePath) -> None:
-    from vivid_thimble.core.job import Photo
+    from vivid_thimble.core.job.values import Photo
 
     job = with_item(new_job(), lambda item: replace(item, photo=Photo(asset="abc", room=(0.1, 0.2, 0.9, 0.8))))
     save_project(tmp_path / "a.thimble", job, {"abc": b"picture", "unused": b"x", **demo_assets()})

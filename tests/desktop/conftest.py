@@ -23,10 +23,11 @@ from PySide6.QtWidgets import (
 from pytestqt.qtbot import QtBot
 
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.desktop import clean_sizes, workshop
 from vivid_thimble.desktop.app import prepare_application
-from vivid_thimble.desktop.recovery import Recovery
-from vivid_thimble.desktop.window import MainWindow
+from vivid_thimble.desktop.session import clean_sizes
+from vivid_thimble.desktop.session import stock as workshop
+from vivid_thimble.desktop.session.recovery import Recovery
+from vivid_thimble.desktop.window.window import MainWindow
 
 RESULTS = Cache(most=20_000, room=2_000_000_000)
 """Results are named by their content, so all windows of a run may share them."""

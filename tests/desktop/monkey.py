@@ -18,19 +18,19 @@ from PySide6.QtWidgets import QApplication
 
 from vivid_thimble.core.blanks.kinds import BLANKS
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.demo import badge_job, floats_job, hull_job
-from vivid_thimble.core.drawings import without_element
-from vivid_thimble.core.job import Item, Job, Layer, elements_of, free_id, new_job, with_element, with_item
-from vivid_thimble.core.project import ENDING
-from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.remedies import remedied
-from vivid_thimble.core.results import ItemResult
-from vivid_thimble.core.room import as_kind
-from vivid_thimble.core.sets import another_item, without_item
+from vivid_thimble.core.demo.jobs import badge_job, floats_job, hull_job
+from vivid_thimble.core.edits.drawings import without_element
+from vivid_thimble.core.edits.remedies import remedied
+from vivid_thimble.core.edits.sets import another_item, without_item
+from vivid_thimble.core.evaluate.recipe import evaluate
+from vivid_thimble.core.evaluate.results import ItemResult
+from vivid_thimble.core.job.values import Item, Job, Layer, elements_of, free_id, new_job, with_element, with_item
+from vivid_thimble.core.room.room import as_kind
 from vivid_thimble.core.steps import Thicken
+from vivid_thimble.core.storage.project import ENDING
 from vivid_thimble.desktop.app import prepare_application
 from vivid_thimble.desktop.table.table import LOOKS
-from vivid_thimble.desktop.window import MainWindow
+from vivid_thimble.desktop.window.window import MainWindow
 
 STARTS: tuple[Callable[[], Job], ...] = (new_job, hull_job, badge_job, lambda: _first_of(floats_job()))
 WORDS = ("Moth", "Ember", "8", "Bo", "", "Quillfen lantern", "i")

@@ -24,16 +24,16 @@ from PySide6.QtWidgets import (
 )
 
 from tests.desktop.conftest import Hand
-from vivid_thimble.core.demo import (
+from vivid_thimble.core.demo.jobs import (
     demo_assets,
     demo_job,
     pane_job,
 )
-from vivid_thimble.core.job import Job
-from vivid_thimble.desktop.help import HelpDialog
-from vivid_thimble.desktop.history import HistoryDialog
-from vivid_thimble.desktop.preferences_dialog import PreferencesDialog
-from vivid_thimble.desktop.theme import PALETTES, Palette, style_sheet
+from vivid_thimble.core.job.values import Job
+from vivid_thimble.desktop.dialogs.history_dialog import HistoryDialog
+from vivid_thimble.desktop.dialogs.preferences_dialog import PreferencesDialog
+from vivid_thimble.desktop.look.theme import PALETTES, Palette, style_sheet
+from vivid_thimble.desktop.window.help import HelpDialog
 
 CONTROLS = (QAbstractButton, QLineEdit, QComboBox, QSlider, QSpinBox, QAbstractItemView)
 

@@ -11,8 +11,8 @@ from tests.desktop.test_story import lettered
 from vivid_thimble.core.sources import fonts
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.core.sources.lettering import Words
-from vivid_thimble.desktop import audition as module
-from vivid_thimble.desktop.audition import AuditionDialog, preview
+from vivid_thimble.desktop.dialogs import audition as module
+from vivid_thimble.desktop.dialogs.audition import AuditionDialog, preview
 
 
 class Listening:

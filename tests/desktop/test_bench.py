@@ -15,17 +15,17 @@ from pytestqt.qtbot import QtBot
 from tests.desktop.conftest import Hand
 from tests.desktop.test_story import HERON, lettered
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.demo import demo_assets, demo_job
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job
+from vivid_thimble.core.edits.remedies import REMEDY_WORDS
+from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.inspect.findings import REMEDIES
-from vivid_thimble.core.job import scaled_design, with_element, with_item
-from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.remedies import REMEDY_WORDS
+from vivid_thimble.core.job.values import scaled_design, with_element, with_item
 from vivid_thimble.core.steps import Thicken
-from vivid_thimble.desktop.errands import Worker
-from vivid_thimble.desktop.evaluator import Evaluator
-from vivid_thimble.desktop.marks import KIND_SHAPES, KIND_WORDS
-from vivid_thimble.desktop.number_field import FigureField, NumberField
-from vivid_thimble.desktop.size_strip import readings
+from vivid_thimble.desktop.look.marks import KIND_SHAPES, KIND_WORDS
+from vivid_thimble.desktop.session.background import Worker
+from vivid_thimble.desktop.session.evaluator import Evaluator
+from vivid_thimble.desktop.widgets.number_field import FigureField, NumberField
+from vivid_thimble.desktop.widgets.size_strip import readings
 
 
 def shown(hand: Hand) -> QImage:
@@ -245,7 +245,7 @@ def test_gauges_speak_in_the_users_unit_and_are_silent_without_a_design() -> Non
 def test_a_computation_that_fails_leaves_the_window_alive(
     hand: Hand, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
 ) -> None:
-    import vivid_thimble.core.recipe as recipe
+    import vivid_thimble.core.evaluate.recipe as recipe
 
     lettered(hand)
     result = hand.window.session.result

@@ -8,7 +8,7 @@ import shapely
 from PySide6.QtWidgets import QComboBox
 
 from tests.desktop.conftest import Hand
-from vivid_thimble.core.job import Element, Placement, new_job, with_item, with_layer
+from vivid_thimble.core.job.values import Element, Placement, new_job, with_item, with_layer
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Bridges
 

@@ -9,8 +9,8 @@ from pathlib import Path as FilePath
 import pytest
 
 from tests.desktop.conftest import Hand
-from vivid_thimble.core.demo import demo_assets, demo_job
-from vivid_thimble.core.project import open_project
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job
+from vivid_thimble.core.storage.project import open_project
 from vivid_thimble.desktop.crash import CrashReporter
 
 

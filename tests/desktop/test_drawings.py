@@ -19,11 +19,11 @@ from tests.desktop.conftest import Hand
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.formats.drawing_read import read_drawing
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.job import new_job
+from vivid_thimble.core.job.values import new_job
 from vivid_thimble.core.sources.artwork import Artwork, film_region
-from vivid_thimble.desktop.bundle_dialog import BundleDialog
-from vivid_thimble.desktop.parts_dialog import PartsDialog
-from vivid_thimble.desktop.stations import gather
+from vivid_thimble.desktop.dialogs.bundle_dialog import BundleDialog
+from vivid_thimble.desktop.dialogs.parts_dialog import PartsDialog
+from vivid_thimble.desktop.stations.gather import station as gather
 
 DEMO = FilePath(str(resources.files("vivid_thimble") / "data" / "demo"))
 DOWNLOAD = DEMO / "lantern-heron.zip"

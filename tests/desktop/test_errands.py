@@ -12,7 +12,7 @@ from PySide6.QtCore import QThread
 from pytestqt.qtbot import QtBot
 
 from vivid_thimble.core.pauses import pause
-from vivid_thimble.desktop.errands import Errands, Failed, Worker
+from vivid_thimble.desktop.session.background import Errands, Failed, Worker
 
 
 class Desk:

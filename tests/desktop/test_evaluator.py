@@ -7,12 +7,12 @@ import time
 import pytest
 from pytestqt.qtbot import QtBot
 
-from vivid_thimble.core import recipe
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.demo import hull_job
-from vivid_thimble.core.job import Job, new_job
+from vivid_thimble.core.demo.jobs import hull_job
+from vivid_thimble.core.evaluate import recipe
+from vivid_thimble.core.job.values import Job, new_job
 from vivid_thimble.core.pauses import Stopped, pause
-from vivid_thimble.desktop.evaluator import Answer, Evaluator
+from vivid_thimble.desktop.session.evaluator import Answer, Evaluator
 
 
 class Bench:

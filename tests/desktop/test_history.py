@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtWidgets import QApplication
 
 from tests.desktop.conftest import Hand
-from vivid_thimble.core.demo import demo_assets, demo_job
-from vivid_thimble.desktop.history import HistoryDialog
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job
+from vivid_thimble.desktop.dialogs.history_dialog import HistoryDialog
 
 
 def test_any_edit_is_a_click_away_and_later_ones_stay_until_something_changes(hand: Hand) -> None:

@@ -27,12 +27,12 @@ from PySide6.QtWidgets import (
 
 from tests.desktop.conftest import Hand
 from vivid_thimble.core.blanks.kinds import Ball, Cylinder, Tapered
-from vivid_thimble.core.demo import BOATS, CREW
+from vivid_thimble.core.demo.jobs import BOATS, CREW
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.steps import Bridges, Join, Weld
-from vivid_thimble.desktop.set_dialog import SetDialog
+from vivid_thimble.desktop.dialogs.set_dialog import SetDialog
 
 BUTTON_MS = 130
 """A button that is pressed by its keys stays down for a tenth of a second, so that it is seen."""

@@ -14,10 +14,10 @@ from PySide6.QtWidgets import QApplication, QComboBox, QDialog, QLabel, QLineEdi
 from tests.desktop.conftest import Hand
 from tests.desktop.test_bench import shown
 from vivid_thimble.core.blanks.kinds import Ball, Cylinder, Tapered
-from vivid_thimble.core.demo import floats_job
-from vivid_thimble.core.stock import Stock
-from vivid_thimble.desktop.measuring.photo_dialog import PhotoDialog
-from vivid_thimble.desktop.stock_dialog import StockDialog
+from vivid_thimble.core.demo.jobs import floats_job
+from vivid_thimble.core.storage.stock import Stock
+from vivid_thimble.desktop.dialogs.photo_dialog import PhotoDialog
+from vivid_thimble.desktop.dialogs.stock_dialog import StockDialog
 
 
 @pytest.fixture

@@ -19,25 +19,25 @@ from pytestqt.qtbot import QtBot
 
 from tests.desktop.conftest import Hand
 from tests.desktop.test_project_life import workroom  # noqa: F401  # a fixture
-from vivid_thimble.core import recipe
 from vivid_thimble.core.blanks.kinds import Tapered
-from vivid_thimble.core.demo import demo_assets, demo_job, floats_job, hull_job, pennant_job, portrait_job
-from vivid_thimble.core.films import DECAL_FILM
-from vivid_thimble.core.job import Job, elements_of, new_job, scaled_design, with_item
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job, floats_job, hull_job, pennant_job, portrait_job
+from vivid_thimble.core.evaluate import recipe
+from vivid_thimble.core.job.values import Job, elements_of, new_job, scaled_design, with_item
+from vivid_thimble.core.materials.films import DECAL_FILM
 from vivid_thimble.core.pauses import pause
-from vivid_thimble.core.room import with_blank
-from vivid_thimble.core.stock import Stock, StockFilm
-from vivid_thimble.desktop import preferences
+from vivid_thimble.core.room.room import with_blank
+from vivid_thimble.core.storage.stock import Stock, StockFilm
 from vivid_thimble.desktop.app import prepare_application
-from vivid_thimble.desktop.dialogs import Dialogs
-from vivid_thimble.desktop.preferences import Preferences, keep_preferences, read_preferences
-from vivid_thimble.desktop.preferences_dialog import PreferencesDialog
-from vivid_thimble.desktop.quiet_dialog import QuietDialog
-from vivid_thimble.desktop.stations import gather
-from vivid_thimble.desktop.theme import PALETTES
-from vivid_thimble.desktop.translation import use_language
-from vivid_thimble.desktop.window import MainWindow
-from vivid_thimble.desktop.workroom import Workroom, use_palette
+from vivid_thimble.desktop.application.application import Workroom, use_palette
+from vivid_thimble.desktop.dialogs.preferences_dialog import PreferencesDialog
+from vivid_thimble.desktop.look import preferences
+from vivid_thimble.desktop.look.preferences import Preferences, keep_preferences, read_preferences
+from vivid_thimble.desktop.look.theme import PALETTES
+from vivid_thimble.desktop.look.translation import use_language
+from vivid_thimble.desktop.stations.gather import station as gather
+from vivid_thimble.desktop.widgets.quiet_dialog import QuietDialog
+from vivid_thimble.desktop.window.dialogs import Dialogs
+from vivid_thimble.desktop.window.window import MainWindow
 
 RETURN = Qt.Key.Key_Return
 

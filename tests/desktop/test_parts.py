@@ -24,17 +24,17 @@ from pytestqt.qtbot import QtBot
 from tests.desktop.conftest import Hand
 from tests.shapes import blobs, ring
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.demo import demo_assets, demo_job
-from vivid_thimble.core.films import DECAL_FILM
-from vivid_thimble.core.job import scaled_design, with_item
-from vivid_thimble.core.stock import Stock, StockFilm, load_stock, stock_bytes
-from vivid_thimble.desktop.evaluator import Evaluator
-from vivid_thimble.desktop.recovery import Recovery
-from vivid_thimble.desktop.session import Session
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job
+from vivid_thimble.core.job.values import scaled_design, with_item
+from vivid_thimble.core.materials.films import DECAL_FILM
+from vivid_thimble.core.storage.stock import Stock, StockFilm, load_stock, stock_bytes
+from vivid_thimble.desktop.look.theme import PALETTES
+from vivid_thimble.desktop.session.evaluator import Evaluator
+from vivid_thimble.desktop.session.recovery import Recovery
+from vivid_thimble.desktop.session.session import Session
+from vivid_thimble.desktop.session.stock import Workshop
 from vivid_thimble.desktop.table.region_path import painter_path
 from vivid_thimble.desktop.table.rulers import ruler_steps
-from vivid_thimble.desktop.theme import PALETTES
-from vivid_thimble.desktop.workshop import Workshop
 
 KEPT_STOCK = Stock().with_entry("films", StockFilm(film=replace(DECAL_FILM, name="Roll from the market")))
 

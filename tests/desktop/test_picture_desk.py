@@ -15,13 +15,13 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QLabel, QSlider
 
 from tests.desktop.conftest import Hand
-from vivid_thimble.core.demo import SCREENSHOT
-from vivid_thimble.core.job import source_in
+from vivid_thimble.core.demo.jobs import SCREENSHOT
+from vivid_thimble.core.job.values import source_in
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.picture import Picture
-from vivid_thimble.desktop.gathering.picture_canvas import PictureCanvas
-from vivid_thimble.desktop.gathering.picture_desk import PictureDesk
-from vivid_thimble.desktop.gathering.words_dialog import WordsDialog
+from vivid_thimble.desktop.stations.gather.picture_canvas import PictureCanvas
+from vivid_thimble.desktop.stations.gather.picture_desk import PictureDesk
+from vivid_thimble.desktop.stations.gather.words_dialog import WordsDialog
 
 SIZE = 240, 160
 

@@ -16,8 +16,8 @@ from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtWidgets import QDoubleSpinBox, QLabel, QListWidget, QSlider, QWidget
 
 from tests.desktop.conftest import Hand
-from vivid_thimble.core.demo import PHOTO, SCREENSHOT
-from vivid_thimble.core.job import find_element
+from vivid_thimble.core.demo.jobs import PHOTO, SCREENSHOT
+from vivid_thimble.core.job.values import find_element
 from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.picture import Picture
 

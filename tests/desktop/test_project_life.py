@@ -24,21 +24,21 @@ from pytestqt.qtbot import QtBot
 
 from tests.desktop.conftest import Hand
 from vivid_thimble.core import files as core_files
-from vivid_thimble.core.demo import demo_assets, demo_job, floats_job
-from vivid_thimble.core.job import new_job, with_item
-from vivid_thimble.core.project import open_project, save_project
-from vivid_thimble.desktop import one_instance
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job, floats_job
+from vivid_thimble.core.job.values import new_job, with_item
+from vivid_thimble.core.storage.project import open_project, save_project
 from vivid_thimble.desktop.app import prepare_application
-from vivid_thimble.desktop.help import TOUR, HelpDialog, Tour, guide_folder, sections_of
-from vivid_thimble.desktop.one_instance import hand_over
-from vivid_thimble.desktop.preferences import Preferences, keep_preferences, keep_shortcut, read_preferences
-from vivid_thimble.desktop.preferences_dialog import PreferencesDialog
-from vivid_thimble.desktop.printing import pages_for, print_result
-from vivid_thimble.desktop.recovery import Recovery
-from vivid_thimble.desktop.session import Session
-from vivid_thimble.desktop.stations.stops import STATIONS
-from vivid_thimble.desktop.versions_dialog import VersionsDialog
-from vivid_thimble.desktop.workroom import Workroom
+from vivid_thimble.desktop.application import one_instance
+from vivid_thimble.desktop.application.application import Workroom
+from vivid_thimble.desktop.application.one_instance import hand_over
+from vivid_thimble.desktop.dialogs.preferences_dialog import PreferencesDialog
+from vivid_thimble.desktop.dialogs.versions_dialog import VersionsDialog
+from vivid_thimble.desktop.look.preferences import Preferences, keep_preferences, keep_shortcut, read_preferences
+from vivid_thimble.desktop.session.recovery import Recovery
+from vivid_thimble.desktop.session.session import Session
+from vivid_thimble.desktop.stations.station_list import STATIONS
+from vivid_thimble.desktop.window.help import TOUR, HelpDialog, Tour, guide_folder, sections_of
+from vivid_thimble.desktop.window.printing import pages_for, print_result
 
 POINTS_PER_MM = 72.0 / 25.4
 
@@ -182,7 +182,7 @@ def test_a_job_whose_font_is_gone_opens_with_its_letters_and_says_so(
     font = tmp_path / "gone.ttf"
     shutil.copy(variable_font.removeprefix("file:"), font)
     job = floats_job()
-    from vivid_thimble.core.job import with_element
+    from vivid_thimble.core.job.values import with_element
 
     source = replace(job.item.layers[0].elements[0].source, face=f"file:{font}", text="AB")
     job = with_element(job, job.item.layers[0].elements[0].id, lambda e: replace(e, source=source))
@@ -427,7 +427,7 @@ def test_a_recovered_job_stays_where_it_is_when_ours_cannot_be_written(
     def full(*_: object) -> None:
         raise OSError(errno.ENOSPC, "no space left on device")
 
-    monkeypatch.setattr("vivid_thimble.desktop.recovery.write_atomically", full)
+    monkeypatch.setattr("vivid_thimble.desktop.session.recovery.write_atomically", full)
     hand.click("openRecovered")
     assert hand.window.session.job.name == "Lanterns"
     (left,) = recovery.left_over()
@@ -485,7 +485,7 @@ def test_keys_are_changed_and_a_clash_is_told(hand: Hand) -> None:
     preferences._set_keys("Ctrl+J")
     assert hand.window.commands.all["history"].keys == "Ctrl+J"
     preferences.close()
-    from vivid_thimble.desktop.history import HistoryDialog
+    from vivid_thimble.desktop.dialogs.history_dialog import HistoryDialog
 
     hand.keys(Qt.Key.Key_J, Qt.KeyboardModifier.ControlModifier)
     history = dialog(HistoryDialog)

@@ -12,10 +12,10 @@ from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QListWidget, QPla
 
 from tests.desktop.conftest import Hand
 from tests.desktop.test_story import lettered
-from vivid_thimble.core.job import Item, replace, with_item
+from vivid_thimble.core.job.values import Item, replace, with_item
 from vivid_thimble.core.sources.letter_grid import fill_grid
 from vivid_thimble.core.steps import Tie
-from vivid_thimble.desktop.set_dialog import SetDialog
+from vivid_thimble.desktop.dialogs.set_dialog import SetDialog
 
 CREW = "Bramble\nWren\nOtterly\nMoss\nJuniper\nHeron\nTansy\nGulliver"
 

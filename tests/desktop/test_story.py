@@ -10,7 +10,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QListWidget, QPlainTextEdit, QWidget
 
 from tests.desktop.conftest import Hand
-from vivid_thimble.core.demo import DRAWING
+from vivid_thimble.core.demo.jobs import DRAWING
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.sources.artwork import film_region

@@ -12,10 +12,10 @@ from PySide6.QtCore import QSettings
 from pytestqt.qtbot import QtBot
 
 from vivid_thimble.core import folders
-from vivid_thimble.core.demo import demo_job
-from vivid_thimble.core.project import save_project
-from vivid_thimble.desktop.preferences import SETTINGS_NAME, set_odd_settings_aside
-from vivid_thimble.desktop.sweeping import Sweeper
+from vivid_thimble.core.demo.jobs import demo_job
+from vivid_thimble.core.storage.project import save_project
+from vivid_thimble.desktop.application.sweeping import Sweeper
+from vivid_thimble.desktop.look.preferences import SETTINGS_NAME, set_odd_settings_aside
 
 
 def half_written(folder: FilePath, name: str, run: int) -> FilePath:

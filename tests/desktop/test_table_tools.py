@@ -16,12 +16,12 @@ from scipy.spatial import cKDTree
 
 from tests.desktop.conftest import Hand
 from tests.desktop.test_bench import shown
-from vivid_thimble.core.arrange import boxes_of
-from vivid_thimble.core.demo import demo_assets, demo_job, hull_job
-from vivid_thimble.core.job import Guide
-from vivid_thimble.desktop.find_dialog import FindDialog
-from vivid_thimble.desktop.guides_dialog import GuidesDialog
-from vivid_thimble.desktop.preferences import read_preferences
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job, hull_job
+from vivid_thimble.core.edits.arrange import boxes_of
+from vivid_thimble.core.job.values import Guide
+from vivid_thimble.desktop.dialogs.find_dialog import FindDialog
+from vivid_thimble.desktop.dialogs.guides_dialog import GuidesDialog
+from vivid_thimble.desktop.look.preferences import read_preferences
 from vivid_thimble.desktop.table.outlines import Outlines
 from vivid_thimble.desktop.table.region_path import painter_path
 
@@ -281,7 +281,7 @@ def test_an_element_is_found_by_part_of_its_name(hand: Hand) -> None:
 
 def test_true_size_follows_the_ruler_that_was_held_to_the_screen(demo: Hand, qtbot: QtBot) -> None:
     demo.window.dialogs.open_preferences("screen")
-    from vivid_thimble.desktop.preferences_dialog import CHECK_PX, PreferencesDialog
+    from vivid_thimble.desktop.dialogs.preferences_dialog import CHECK_PX, PreferencesDialog
 
     dialog = next(one for one in QApplication.topLevelWidgets() if isinstance(one, PreferencesDialog))
     dialog.line_field.edit.setFocus()

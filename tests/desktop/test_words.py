@@ -16,13 +16,13 @@ from pytestqt.qtbot import QtBot
 
 from tests.desktop.conftest import Hand
 from tests.desktop.fitting import clipped
-from vivid_thimble.core.demo import demo_assets, demo_job, hull_job, pane_job
-from vivid_thimble.core.job import Job
+from vivid_thimble.core.demo.jobs import demo_assets, demo_job, hull_job, pane_job
+from vivid_thimble.core.job.values import Job
 from vivid_thimble.desktop.app import prepare_application
-from vivid_thimble.desktop.theme import TEXT_SCALE, palette_in_use, style_sheet
-from vivid_thimble.desktop.translation import use_language
-from vivid_thimble.desktop.window import MainWindow
-from vivid_thimble.desktop.words import figures, tr
+from vivid_thimble.desktop.look.theme import TEXT_SCALE, palette_in_use, style_sheet
+from vivid_thimble.desktop.look.translation import use_language
+from vivid_thimble.desktop.look.words import figures, tr
+from vivid_thimble.desktop.window.window import MainWindow
 
 ROOT = FilePath(__file__).resolve().parents[2]
 

@@ -12,15 +12,15 @@ from PySide6.QtCore import QTimer
 from PySide6.QtGui import QFont, QFontDatabase, QIcon, QPixmap
 from PySide6.QtWidgets import QApplication
 
-from vivid_thimble.core.demo import demo_job, transom_assets
+from vivid_thimble.core.demo.jobs import demo_job, transom_assets
 from vivid_thimble.core.strangers.ask import warm_up
-from vivid_thimble.desktop.one_instance import hand_over
-from vivid_thimble.desktop.preferences import read_preferences, set_odd_settings_aside
-from vivid_thimble.desktop.sweeping import Sweeper
-from vivid_thimble.desktop.theme import IN_USE, PALETTES, Palette
-from vivid_thimble.desktop.tidier import Tidier
-from vivid_thimble.desktop.translation import use_language
-from vivid_thimble.desktop.workroom import Workroom, use_palette
+from vivid_thimble.desktop.application.application import Workroom, use_palette
+from vivid_thimble.desktop.application.memory import Tidier
+from vivid_thimble.desktop.application.one_instance import hand_over
+from vivid_thimble.desktop.application.sweeping import Sweeper
+from vivid_thimble.desktop.look.preferences import read_preferences, set_odd_settings_aside
+from vivid_thimble.desktop.look.theme import IN_USE, PALETTES, Palette
+from vivid_thimble.desktop.look.translation import use_language
 
 TURN_S = 0.0001
 """Threads that compute hand over to the window after so long."""

@@ -15,7 +15,7 @@ from PySide6.QtCore import qVersion
 
 from vivid_thimble import __version__
 from vivid_thimble.core.files import private_folder, write_atomically
-from vivid_thimble.desktop.window import MainWindow
+from vivid_thimble.desktop.window.window import MainWindow
 
 log = logging.getLogger(__name__)
 MOST_EDITS = 12

@@ -9,16 +9,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from vivid_thimble.core.bridge_edits import automatic, locked, with_bridge, without_bridge, without_unfit
 from vivid_thimble.core.bridging.by_hand import from_island, placed_at
 from vivid_thimble.core.bridging.plan import BridgeRules, plan_bridges, strip_of
 from vivid_thimble.core.bridging.walls import walls_of
+from vivid_thimble.core.edits.bridges import automatic, locked, with_bridge, without_bridge, without_unfit
+from vivid_thimble.core.evaluate.recipe import stencil_sheet
+from vivid_thimble.core.evaluate.results import FoundBridges
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.region import Region, union
-from vivid_thimble.core.job import Job, new_job, with_layer
-from vivid_thimble.core.recipe import stencil_sheet
-from vivid_thimble.core.results import FoundBridges
+from vivid_thimble.core.job.values import Job, new_job, with_layer
 from vivid_thimble.core.sources.lettering import Words, shape_words
 from vivid_thimble.core.steps import Bridges
 

@@ -13,9 +13,9 @@ from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.formats.bundle import contents, unpacked
 from vivid_thimble.core.formats.drawing_read import read_drawing, read_drawing_here
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.plain_data import packed
 from vivid_thimble.core.sources.artwork import artwork_for, film_region, painted, prepared
 from vivid_thimble.core.sources.page import on_page
+from vivid_thimble.core.strangers.plain_data import packed
 
 SEEDS = sorted((FilePath(__file__).parents[2] / "data" / "fuzz").glob("*.*"))
 AREAS = {  # what is left to draw of those that can be drawn, in units of the file

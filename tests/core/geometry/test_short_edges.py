@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.films import DECAL_FILM
+from vivid_thimble.core.evaluate.recipe import evaluate, limits_of
 from vivid_thimble.core.formats.cut_file import cut_file
 from vivid_thimble.core.formats.drawing_read import read_drawing
 from vivid_thimble.core.formats.svg_write import CutLayer
@@ -20,8 +20,8 @@ from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.geometry.tolerances import SHORTEST_EDGE_MM
 from vivid_thimble.core.inspect.inspection import Inspection, inspect_shape
-from vivid_thimble.core.job import Element, Placement, new_job, with_layer
-from vivid_thimble.core.recipe import evaluate, limits_of
+from vivid_thimble.core.job.values import Element, Placement, new_job, with_layer
+from vivid_thimble.core.materials.films import DECAL_FILM
 from vivid_thimble.core.sources.artwork import film_region
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.line_work import with_lines_as

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from vivid_thimble.core.errors import DoesNotFitCarrier
-from vivid_thimble.core.layout.carriers import MAT, ROLL
 from vivid_thimble.core.layout.sheet import plan_sheet
+from vivid_thimble.core.materials.carriers import MAT, ROLL
 
 CORNERS = np.array([[10.0, 20.0], [210.0, 20.0], [210.0, 70.0], [10.0, 70.0]])
 BOX = (10.0, 20.0, 210.0, 70.0)

@@ -12,7 +12,6 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from tests.raster import mask
-from vivid_thimble.core.colour_space import lab
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.sources.artwork import (
@@ -29,6 +28,7 @@ from vivid_thimble.core.sources.colours import grouped, nearest
 from vivid_thimble.core.sources.drawing import Drawing
 from vivid_thimble.core.sources.line_work import guessed_lines, joined_ends
 from vivid_thimble.core.sources.provenance import Provenance, licence_in, may_not_be_sold
+from vivid_thimble.core.tracing.colour_space import lab
 
 
 def drawing(body: str, page: str = 'width="100" height="100"') -> Drawing:

@@ -13,7 +13,7 @@ import shapely
 from PIL import Image
 
 from tests.core.sources.test_lettering import word
-from vivid_thimble.core.demo import BOATS
+from vivid_thimble.core.demo.jobs import BOATS
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Part, merged
 from vivid_thimble.core.geometry.path import Path

@@ -10,9 +10,9 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import FontNotUsable
+from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.geometry.path import Box, Path
-from vivid_thimble.core.job import Element, Job, Placement, new_job, with_layer
-from vivid_thimble.core.recipe import evaluate
+from vivid_thimble.core.job.values import Element, Job, Placement, new_job, with_layer
 from vivid_thimble.core.sources.lettering import Words, letters_from_json, letters_to_json, shape_words
 from vivid_thimble.core.sources.lines import Align, Arc, Glyph, Line, arranged
 

@@ -8,15 +8,15 @@ from msgspec.structs import replace
 
 from tests.core.steps.test_steps import box_part
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.demo import demo_assets, pennant_job
-from vivid_thimble.core.drawings import without_element
+from vivid_thimble.core.demo.jobs import demo_assets, pennant_job
+from vivid_thimble.core.edits.drawings import without_element
+from vivid_thimble.core.edits.linked import unlinked, with_copies
+from vivid_thimble.core.edits.sets import another_item
+from vivid_thimble.core.evaluate.recipe import evaluate
+from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.geometry.parts import merged
-from vivid_thimble.core.job import Element, Job, Layer, Placement, new_job, with_element, with_item, with_layer
-from vivid_thimble.core.job_sheet import job_sheet
-from vivid_thimble.core.linked import unlinked, with_copies
-from vivid_thimble.core.recipe import evaluate
-from vivid_thimble.core.results import ItemResult
-from vivid_thimble.core.sets import another_item
+from vivid_thimble.core.job.values import Element, Job, Layer, Placement, new_job, with_element, with_item, with_layer
+from vivid_thimble.core.reports.job_sheet import job_sheet
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.core.steps import Mirror, Slice, Thicken, Trim, Weld

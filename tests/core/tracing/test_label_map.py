@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.trace_truth import colour_picture
-from vivid_thimble.core.colour_space import lab
+from vivid_thimble.core.tracing.colour_space import lab
 from vivid_thimble.core.tracing.label_map import traced_map
 from vivid_thimble.core.tracing.separate import (
     despeckled,

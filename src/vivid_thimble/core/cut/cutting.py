@@ -6,12 +6,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from vivid_thimble.core.errors import NothingToDraw
-from vivid_thimble.core.films import Film
 from vivid_thimble.core.formats.cut_file import cut_file
 from vivid_thimble.core.formats.svg_write import CutLayer
 from vivid_thimble.core.geometry.path import Path
-from vivid_thimble.core.layout.carriers import Carrier
 from vivid_thimble.core.layout.sheet import SheetPlan, plan_sheet
+from vivid_thimble.core.materials.carriers import Carrier
+from vivid_thimble.core.materials.films import Film
 
 FILM_MARGIN_MM = 5.0
 """Film left round a design to hold and weed it; a stencil's surround is its own margin."""

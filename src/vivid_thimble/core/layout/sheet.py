@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from vivid_thimble.core.errors import DoesNotFitCarrier
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.layout.carriers import Carrier
+from vivid_thimble.core.materials.carriers import Carrier
 
 
 @dataclass(frozen=True)

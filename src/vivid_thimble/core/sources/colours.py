@@ -7,8 +7,8 @@ from typing import Protocol
 
 import numpy as np
 
-from vivid_thimble.core.colour_space import lab
 from vivid_thimble.core.sources.drawing import Colour
+from vivid_thimble.core.tracing.colour_space import lab
 
 LEFT_OUT = -1
 """The film of colours that are not cut."""

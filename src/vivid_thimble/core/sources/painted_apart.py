@@ -12,10 +12,10 @@ from typing import Any
 from msgspec.structs import replace as with_fields
 
 from vivid_thimble.core.errors import InputRefused
-from vivid_thimble.core.plain_data import packed, unpacked
 from vivid_thimble.core.sources.artwork import Artwork, Painted, painted
 from vivid_thimble.core.sources.drawing import Drawing
 from vivid_thimble.core.strangers.ask import read_within_limits
+from vivid_thimble.core.strangers.plain_data import packed, unpacked
 from vivid_thimble.core.strangers.reading import answer_classes
 
 MOST_SEGMENTS_HERE = 400

@@ -9,7 +9,6 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from vivid_thimble.core.colour_space import lab
 from vivid_thimble.core.errors import NothingToDraw
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
@@ -17,6 +16,7 @@ from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.sources.colours import to_hex
 from vivid_thimble.core.sources.picture import MOST_COLOURS, BrushStroke, Corners, Picture
 from vivid_thimble.core.tracing.centre_lines import PenTrace, pen_lines
+from vivid_thimble.core.tracing.colour_space import lab
 from vivid_thimble.core.tracing.corners import LEAST_TURN_DEG
 from vivid_thimble.core.tracing.cracks import FloatImage, LabelImage
 from vivid_thimble.core.tracing.cut_out import cut_out

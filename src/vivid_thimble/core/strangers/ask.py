@@ -31,7 +31,7 @@ from vivid_thimble.core import errors
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.files import clean_text, read_file
 from vivid_thimble.core.pauses import pause
-from vivid_thimble.core.plain_data import NotPlainData, unpacked
+from vivid_thimble.core.strangers.plain_data import NotPlainData, unpacked
 from vivid_thimble.core.strangers.reading import Kind, answer_classes, named
 
 log = logging.getLogger(__name__)

@@ -25,8 +25,8 @@ from typing import Any
 import msgspec
 
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.plain_data import packed
 from vivid_thimble.core.strangers.given_fonts import FontsWanted, GivenFonts, use_only
+from vivid_thimble.core.strangers.plain_data import packed
 from vivid_thimble.core.strangers.reading import Kind, prepare, prepare_all, readers
 
 MOST_MEMORY_BYTES = 950_000_000

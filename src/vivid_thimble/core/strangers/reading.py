@@ -14,7 +14,7 @@ from collections.abc import Callable
 from functools import cache
 from typing import Any, Literal
 
-from vivid_thimble.core.plain_data import by_name
+from vivid_thimble.core.strangers.plain_data import by_name
 
 Kind = Literal["drawing", "painted", "picture", "contents", "unpacked", "notes", "font"]
 Family = Literal["svg", "letters", "dxf", "pdf", "painted", "picture", "font", "zip"]

@@ -11,9 +11,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from vivid_thimble.core.colour_space import lab
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.pauses import pause
+from vivid_thimble.core.tracing.colour_space import lab
 from vivid_thimble.core.tracing.cracks import FloatImage
 from vivid_thimble.core.tracing.label_map import ColourImage
 

@@ -12,8 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.flatten import IntArray
-from vivid_thimble.core.side_by_side import threads_for
 from vivid_thimble.core.widths.field import OPPOSED, Field, Side, no_field
+from vivid_thimble.core.widths.side_by_side import threads_for
 from vivid_thimble.core.widths.walls import Samples
 
 INSIDE = 1.0 - 1e-4

@@ -30,7 +30,7 @@ from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.tolerances import TOUCH_MM
 from vivid_thimble.core.pauses import pause
-from vivid_thimble.core.side_by_side import side_by_side
+from vivid_thimble.core.widths.side_by_side import side_by_side
 from vivid_thimble.core.widths.walls import Samples
 
 if TYPE_CHECKING:

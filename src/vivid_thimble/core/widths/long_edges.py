@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.tolerances import TOUCH_MM
-from vivid_thimble.core.side_by_side import side_by_side
 from vivid_thimble.core.widths.field import Field, Side
+from vivid_thimble.core.widths.side_by_side import side_by_side
 from vivid_thimble.core.widths.walls import Rings, Samples, directions, left_normals
 
 LEAST_AHEAD, LEAST_BOTH = 0.2, 1.2

@@ -26,11 +26,11 @@ from shapely import MultiPolygon
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.pauses import pause
-from vivid_thimble.core.side_by_side import WORTH_A_THREAD, side_by_side, threads_for
 from vivid_thimble.core.widths.balls import FAN_STEP_DEG, crowded, facing_by_balls
 from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, Field, Side, pairs_within, width_fields
 from vivid_thimble.core.widths.long_edges import EdgePairs, as_far_as_few, close_edges, facing_edges
 from vivid_thimble.core.widths.places import ThinPlace, arcs_of, closest_points, thin_places, thinnest_place
+from vivid_thimble.core.widths.side_by_side import WORTH_A_THREAD, side_by_side, threads_for
 from vivid_thimble.core.widths.spots import Spots, spots_of
 from vivid_thimble.core.widths.tips import chords_stand, may_stand, standing
 from vivid_thimble.core.widths.touching import touching_place, touching_points

@@ -9,11 +9,11 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QPushButton
 
-from vivid_thimble.desktop.panel import Panel
-from vivid_thimble.desktop.plain_label import PlainLabel
-from vivid_thimble.desktop.session import Session
-from vivid_thimble.desktop.stations.stops import STATIONS
-from vivid_thimble.desktop.words import tr
+from vivid_thimble.desktop.look.words import tr
+from vivid_thimble.desktop.session.session import Session
+from vivid_thimble.desktop.stations.station_list import STATIONS
+from vivid_thimble.desktop.widgets.panel import Panel
+from vivid_thimble.desktop.widgets.plain_label import PlainLabel
 
 LIES = (("cut", "As it is cut"), ("on", "As it goes on"))
 

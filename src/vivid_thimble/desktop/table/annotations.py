@@ -13,10 +13,10 @@ from vivid_thimble.core.finish.weeding import Pick, WeedingPlan
 from vivid_thimble.core.inspect.findings import Finding, Point
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.steps.join import Pair
-from vivid_thimble.desktop.marks import draw_verdict
-from vivid_thimble.desktop.theme import px
-from vivid_thimble.desktop.underlay import NamedPlace
-from vivid_thimble.desktop.words import tr
+from vivid_thimble.desktop.look.marks import draw_verdict
+from vivid_thimble.desktop.look.theme import px
+from vivid_thimble.desktop.look.underlay import NamedPlace
+from vivid_thimble.desktop.look.words import tr
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.table.table import Table

@@ -9,13 +9,13 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPen
 
-from vivid_thimble.core.arrange import Room, SnapLine, boxes_of, rooms, snapped
+from vivid_thimble.core.edits.arrange import Room, SnapLine, boxes_of, rooms, snapped
+from vivid_thimble.core.edits.linked import leader_of
 from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.lengths import Unit, format_length
-from vivid_thimble.core.linked import leader_of
-from vivid_thimble.core.room import thing_box
-from vivid_thimble.desktop.theme import Palette, px
-from vivid_thimble.desktop.words import tr
+from vivid_thimble.core.room.room import thing_box
+from vivid_thimble.desktop.look.theme import Palette, px
+from vivid_thimble.desktop.look.words import tr
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.table.table import Table

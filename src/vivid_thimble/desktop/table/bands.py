@@ -12,9 +12,9 @@ from PySide6.QtGui import QBrush, QColor, QFont, QPainter, QPen
 
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.widths.widthmap import REACH_LIMITS, Chords
+from vivid_thimble.desktop.look.theme import Palette, px
+from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.table.outlines import Outlines
-from vivid_thimble.desktop.theme import Palette, px
-from vivid_thimble.desktop.words import tr
 
 BAND_LIMITS = (0.0, 1.0, 1.5, 2.5, REACH_LIMITS)
 """The edges of the bands in limits of the film."""

@@ -11,8 +11,8 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from vivid_thimble.core.bridging.by_hand import from_island
 from vivid_thimble.core.bridging.plan import Bridge, strip_of, strips_of
-from vivid_thimble.core.results import FoundBridges
-from vivid_thimble.desktop.theme import Palette
+from vivid_thimble.core.evaluate.results import FoundBridges
+from vivid_thimble.desktop.look.theme import Palette
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.table.table import Table

@@ -9,10 +9,10 @@ import shapely
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
+from vivid_thimble.core.edits.linked import leader_of
+from vivid_thimble.core.evaluate.results import ItemResult, LayerResult
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.inspect.lost import Lost
-from vivid_thimble.core.linked import leader_of
-from vivid_thimble.core.results import ItemResult, LayerResult
 from vivid_thimble.core.widths.widthmap import Chords
 from vivid_thimble.desktop.table.bands import Band, bands_of
 from vivid_thimble.desktop.table.outlines import Outlines

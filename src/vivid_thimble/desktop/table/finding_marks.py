@@ -13,7 +13,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.inspect.findings import Finding
-from vivid_thimble.desktop.marks import draw_tag
+from vivid_thimble.desktop.look.marks import draw_tag
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.table.table import Table

@@ -9,8 +9,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QLinearGradient, QPainter, QPainterPath, QPen, QRadialGradient
 
 from vivid_thimble.core.blanks.kinds import Ball, Cylinder, Tapered
-from vivid_thimble.core.job import Photo
-from vivid_thimble.core.room import OnItem
+from vivid_thimble.core.job.values import Photo
+from vivid_thimble.core.room.room import OnItem
 from vivid_thimble.desktop.table.outlines import Outlines
 from vivid_thimble.desktop.table.region_path import painter_path
 

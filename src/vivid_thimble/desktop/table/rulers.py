@@ -8,8 +8,8 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPen
 
 from vivid_thimble.core.lengths import MM_PER, Unit
-from vivid_thimble.desktop.theme import Palette, px
-from vivid_thimble.desktop.words import figures, tr
+from vivid_thimble.desktop.look.theme import Palette, px
+from vivid_thimble.desktop.look.words import figures, tr
 
 THICKNESS = 24
 LEAST_LABEL_PX = 58.0

@@ -10,8 +10,8 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.steps.frame import SIDES, Side
+from vivid_thimble.desktop.look.theme import Palette
 from vivid_thimble.desktop.table.arranging import draw_plate
-from vivid_thimble.desktop.theme import Palette
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.table.table import Table

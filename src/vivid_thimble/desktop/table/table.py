@@ -32,17 +32,28 @@ from PySide6.QtWidgets import QWidget
 
 from vivid_thimble.core.blanks.bend import Bend
 from vivid_thimble.core.blanks.kinds import Ball
+from vivid_thimble.core.evaluate.results import FoundBridges, ItemResult
 from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.inspect.lost import Lost
-from vivid_thimble.core.job import Job
+from vivid_thimble.core.job.values import Job
 from vivid_thimble.core.lengths import format_length
-from vivid_thimble.core.results import FoundBridges, ItemResult
-from vivid_thimble.core.room import OnItem, bend_of, has_edges_beside, room_box, shown_box, thing_box, thing_outline
+from vivid_thimble.core.room.room import (
+    OnItem,
+    bend_of,
+    has_edges_beside,
+    room_box,
+    shown_box,
+    thing_box,
+    thing_outline,
+)
 from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.core.widths.widthmap import Chords
-from vivid_thimble.desktop.preferences import read_preferences
+from vivid_thimble.desktop.look.preferences import read_preferences
+from vivid_thimble.desktop.look.theme import Palette, px
+from vivid_thimble.desktop.look.underlay import NamedPlace, Underlay
+from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.table.annotations import (
     draw_pairs,
     draw_pick_numbers,
@@ -64,9 +75,6 @@ from vivid_thimble.desktop.table.rulers import THICKNESS, draw_rulers
 from vivid_thimble.desktop.table.sheet_hands import SheetHands
 from vivid_thimble.desktop.table.tape import TapeHands
 from vivid_thimble.desktop.table.true_size import draw_known_sizes
-from vivid_thimble.desktop.theme import Palette, px
-from vivid_thimble.desktop.underlay import NamedPlace, Underlay
-from vivid_thimble.desktop.words import tr
 
 Look = Literal["finished", "cut", "waste", "widths", "surface", "item"]
 LOOKS: tuple[tuple[Look, str], ...] = (

@@ -11,8 +11,8 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.widths.under_pointer import Neighbourhood, Under
+from vivid_thimble.desktop.look.theme import Palette
 from vivid_thimble.desktop.table.arranging import draw_plate
-from vivid_thimble.desktop.theme import Palette
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.table.table import Table

@@ -16,7 +16,7 @@ from PySide6.QtCore import QObject, QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap, QTransform
 
 from vivid_thimble.core.geometry.path import Box, box_round
-from vivid_thimble.desktop.errands import Errands, Failed
+from vivid_thimble.desktop.session.background import Errands, Failed
 from vivid_thimble.desktop.table.many_points import MANY, painted_large
 from vivid_thimble.desktop.table.outlines import Outlines, level_of, step_of
 

@@ -6,8 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPen
 
 from vivid_thimble.core.lengths import Unit
-from vivid_thimble.desktop.theme import Palette, px
-from vivid_thimble.desktop.words import tr
+from vivid_thimble.desktop.look.theme import Palette, px
+from vivid_thimble.desktop.look.words import tr
 
 DISC_MM = 24.0
 """About a large coin."""

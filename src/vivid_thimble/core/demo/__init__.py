@@ -1,0 +1,1 @@
+"""The jobs of the demonstration."""

@@ -1,0 +1,1 @@
+"""A job becomes its result: sources placed, steps run, films surveyed, findings worded."""

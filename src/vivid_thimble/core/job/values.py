@@ -1,0 +1,446 @@
+"""The job: what is to be made, as frozen plain values.
+
+job -> items -> layers -> elements (source, placement, steps). Nothing computed is
+stored here; ``recipe`` evaluates it. Saved files hold these values and nothing else
+(see ``formats.project``), so tags and field names are part of the file format.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, Literal, TypeVar
+
+import msgspec
+from msgspec import Struct
+from msgspec.structs import replace
+
+from vivid_thimble.core.blanks.kinds import Blank
+from vivid_thimble.core.cache import content_key
+from vivid_thimble.core.inspect.findings import Accepted
+from vivid_thimble.core.lengths import Unit
+from vivid_thimble.core.materials.carriers import ROLL, Carrier
+from vivid_thimble.core.materials.films import (
+    DECAL_FILM,
+    FINE_DECAL_FILM,
+    FINE_STENCIL_FILM,
+    FLOCK_HEAT_FILM,
+    GLITTER_FILM,
+    HEAT_FILM,
+    RIGID_SHEET,
+    STENCIL_FILM,
+    THICK_RIGID_SHEET,
+    Film,
+)
+from vivid_thimble.core.materials.surfaces import SurfaceName
+from vivid_thimble.core.ranges import Axis, Factor, Near, Number, Room, Shift, Size, Turn
+from vivid_thimble.core.sources.artwork import Artwork, ArtworkFilm, ArtworkShare
+from vivid_thimble.core.sources.copied import Copied
+from vivid_thimble.core.sources.letter_grid import AnswerBands, GridBands, LetterGrid, words_of_grid
+from vivid_thimble.core.sources.lettering import Words
+from vivid_thimble.core.sources.line_portrait import LinePortrait
+from vivid_thimble.core.sources.monogram import Monogram, words_of_monogram
+from vivid_thimble.core.sources.picture import Picture, PictureFilm
+from vivid_thimble.core.sources.plain import Plain
+from vivid_thimble.core.steps import Step
+from vivid_thimble.core.steps.frame import Frame
+from vivid_thimble.core.steps.register import RegisterMarks
+
+Method = Literal["decal", "film-stencil", "rigid-stencil", "screen-stencil", "heat-film"]
+Side = Literal["front", "behind", "underside"]
+Source = (
+    Words
+    | Artwork
+    | ArtworkShare
+    | ArtworkFilm
+    | Monogram
+    | LetterGrid
+    | AnswerBands
+    | GridBands
+    | Picture
+    | PictureFilm
+    | LinePortrait
+    | Copied
+    | Plain
+)
+
+
+FILMS_FOR: dict[Method, tuple[Film, ...]] = {
+    "decal": (DECAL_FILM, FINE_DECAL_FILM, GLITTER_FILM),
+    "film-stencil": (STENCIL_FILM, FINE_STENCIL_FILM),
+    "rigid-stencil": (RIGID_SHEET, THICK_RIGID_SHEET),
+    "screen-stencil": (STENCIL_FILM, FINE_STENCIL_FILM),
+    "heat-film": (HEAT_FILM, FLOCK_HEAT_FILM),
+}
+"""The films that a method can be cut from, the usual one first."""
+USUAL_FILM: dict[Method, Film] = {method: films[0] for method, films in FILMS_FOR.items()}
+STENCIL_METHODS: tuple[Method, ...] = ("film-stencil", "rigid-stencil", "screen-stencil")
+Paint = Literal["dabbed", "sprayed", "stripped"]
+SURROUND_FOR: dict[Paint, float] = {"dabbed": 20.0, "sprayed": 40.0, "stripped": 40.0}
+"""Room round a stencil in mm by how paint or paste gets through it; screens reach up to their frame."""
+USUAL_FRAME: dict[Method, Frame] = {"screen-stencil": Frame(fit="item")}
+
+
+SIZES = ("width", "height", "capital", "strip", "em")
+
+
+class Placement(Struct, frozen=True, kw_only=True):
+    """Where and how large an element lies. Exactly one of these tells the size, in mm: width or height
+    of its inked box, height of a capital letter, ``strip`` (from the tallest letter of the face to its
+    deepest tail), or ``em`` (the size of the font). ``shared`` names a size that several elements share.
+
+    ``dx``, ``dy``: middle of the inked box from the middle of the item.
+    """
+
+    dx: Shift = 0.0
+    dy: Shift = 0.0
+    width: Size | None = None
+    height: Size | None = None
+    capital: Size | None = None
+    strip: Size | None = None
+    em: Size | None = None
+    shared: str | None = None
+    turn_deg: Turn = 0.0
+
+    def scaled(self, factor: float) -> Placement:
+        """Larger or smaller about the middle of the item; a shared size stays."""
+        grown = {k: v * factor for k in SIZES if (v := getattr(self, k)) is not None}
+        return replace(self, dx=self.dx * factor, dy=self.dy * factor, **grown)
+
+    def sized(self, **size: float | str) -> Placement:
+        """The same place with one size instead of the present one."""
+        return replace(self, **dict.fromkeys((*SIZES, "shared")) | size)
+
+
+class Element(Struct, frozen=True, kw_only=True):
+    id: str
+    name: str
+    source: Source
+    placement: Placement
+    steps: tuple[Step, ...] = ()
+    helps_only: bool = False
+    """It is not cut itself: its shape only serves others, to slice them."""
+
+
+class Layer(Struct, frozen=True, kw_only=True):
+    """Everything that is cut from one film. Its steps run over all its elements together."""
+
+    id: str
+    film: Film
+    elements: tuple[Element, ...] = ()
+    steps: tuple[Step, ...] = ()
+
+
+class Photo(Struct, frozen=True, kw_only=True):
+    """A picture of the thing itself: the key of its file, and where the room for the design lies in it, in shares of
+    its width and height (left, top, right, bottom)."""
+
+    asset: str
+    room: tuple[Near, Near, Near, Near] = (0.0, 0.0, 1.0, 1.0)
+
+
+class Guide(Struct, frozen=True, kw_only=True):
+    """A line to lay things along: upright at x = ``at`` (axis 0) or level at y = ``at`` (axis 1), in mm."""
+
+    axis: Axis
+    at: Shift
+
+
+class Item(Struct, frozen=True, kw_only=True):
+    """The measured blank (usable width and height) and what goes on it."""
+
+    id: str
+    name: str
+    width: Size
+    height: Size
+    blank: Blank | None = None
+    """What was measured, when the room is more than a plain rectangle; width and height follow from it."""
+    colour: str = ""
+    """Of the thing itself, as #rrggbb; empty: not told."""
+    photo: Photo | None = None
+    guides: tuple[Guide, ...] = ()
+    method: Method = "decal"
+    side: Side = "front"
+    surround: Room = 20.0
+    """Of a stencil, where its frame tells no other margin."""
+    frame: Frame = Frame()
+    paint: Paint = "dabbed"
+    register: RegisterMarks | None = None
+    weeding_box: Room | None = None
+    """A rectangle is cut so many mm round the design (None: none)."""
+    relief: bool = False
+    """Straight cuts part the waste."""
+    accepted: tuple[Accepted, ...] = ()
+    """Findings that are let be, each with its reason."""
+    surface: SurfaceName = "smooth"
+    squeegee: Size | None = None
+    """Width of the squeegee, for screens (None: not told)."""
+    weeding_flipped: bool = False
+    """Pull the waste in the other order than the recommended one."""
+    layers: tuple[Layer, ...] = ()
+
+    @property
+    def is_stencil(self) -> bool:
+        return self.method in STENCIL_METHODS
+
+
+Match = Literal["letters", "width"]
+
+
+class SharedSize(Struct, frozen=True, kw_only=True):
+    """One size for words on several items: the same letters, or the same width.
+
+    It is the largest with which every word keeps ``margin`` mm to the edges of its item, times ``share``.
+    """
+
+    id: str
+    match: Match = "letters"
+    margin: Shift = 0.0
+    share: Factor = 1.0
+
+
+class Job(Struct, frozen=True, kw_only=True):
+    name: str
+    unit: Unit = "mm"
+    carrier: Carrier = ROLL
+    items: tuple[Item, ...] = ()
+    shared: tuple[SharedSize, ...] = ()
+    for_sale: bool = False
+    """What is made is sold: licences for personal use are not enough."""
+    at: Number = 0
+    """Number of the item in hand, counted from 0."""
+
+    @property
+    def item(self) -> Item:
+        """The item in hand."""
+        return self.items[min(max(self.at, 0), len(self.items) - 1)]
+
+
+def new_job(name: str = "New job", width: float = 200.0, height: float = 100.0) -> Job:
+    """An empty decal job on a flat item."""
+    layer = Layer(id="layer-1", film=DECAL_FILM)
+    return Job(name=name, items=(Item(id="item-1", name="Item", width=width, height=height, layers=(layer,)),))
+
+
+def mirror_reason(item: Item) -> str | None:
+    """Why the cut is mirrored, in one sentence; None when it is not."""
+    if item.method == "heat-film":
+        return "Mirrored: heat film is cut from behind and turned over to be pressed."
+    if item.method == "screen-stencil":
+        return "Mirrored: the stencil sits on the underside of the mesh."
+    if item.side == "behind":
+        return "Mirrored: the film sits behind the glass and is read from the other side."
+    if item.side == "underside":
+        return "Mirrored: the film sits on the underside and is read through the item."
+    return None
+
+
+def with_item(job: Job, change: Callable[[Item], Item]) -> Job:
+    """Change the item in hand."""
+    held = job.item
+    return replace(job, items=tuple(change(item) if item is held else item for item in job.items))
+
+
+def with_layer(job: Job, change: Callable[[Layer], Layer]) -> Job:
+    """Change the first layer of the item in hand."""
+    return with_item(job, lambda item: replace(item, layers=(change(item.layers[0]), *item.layers[1:])))
+
+
+def with_element(job: Job, element_id: str, change: Callable[[Element], Element]) -> Job:
+    """Change one element wherever it is; raises KeyError for an unknown id."""
+    find_element(job, element_id)
+
+    def layer_changed(layer: Layer) -> Layer:
+        return replace(layer, elements=tuple(change(e) if e.id == element_id else e for e in layer.elements))
+
+    def item_changed(item: Item) -> Item:
+        holds = any(e.id == element_id for layer in item.layers for e in layer.elements)
+        return replace(item, layers=tuple(layer_changed(la) for la in item.layers)) if holds else item
+
+    return replace(job, items=tuple(item_changed(item) for item in job.items))
+
+
+def with_steps_of(job: Job, owner: str, change: Callable[[tuple[Step, ...]], tuple[Step, ...]]) -> Job:
+    """Change the steps of an element, or of a layer of the item in hand; raises KeyError for an unknown id."""
+    if any(layer.id == owner for layer in job.item.layers):
+        return with_item(
+            job,
+            lambda item: replace(
+                item,
+                layers=tuple(replace(la, steps=change(la.steps)) if la.id == owner else la for la in item.layers),
+            ),
+        )
+    return with_element(job, owner, lambda e: replace(e, steps=change(e.steps)))
+
+
+def steps_of(job: Job, owner: str) -> tuple[Step, ...]:
+    """The steps of an element, or of a layer of the item in hand; none for an unknown id."""
+    holders: list[Layer | Element] = [*job.item.layers, *elements_of(job.item)]
+    return next((one.steps for one in holders if one.id == owner), ())
+
+
+def layer_of(item: Item, element_id: str) -> Layer:
+    """The layer that holds an element; the first one for an unknown id."""
+    return next((la for la in item.layers if any(e.id == element_id for e in la.elements)), item.layers[0])
+
+
+def find_element(job: Job, element_id: str) -> Element:
+    for item in job.items:
+        for layer in item.layers:
+            for element in layer.elements:
+                if element.id == element_id:
+                    return element
+    raise KeyError(element_id)
+
+
+S = TypeVar("S", bound=Struct)
+
+
+def source_in(job: Job, element_id: str, kind: type[S]) -> S | None:
+    """The source of an element of the item in hand if it is of that kind; None for everything else."""
+    for element in elements_of(job.item):
+        if element.id == element_id:
+            return element.source if isinstance(element.source, kind) else None
+    return None
+
+
+def with_source(job: Job, element_id: str, kind: type[Struct], **values: Any) -> Job:
+    """Some values of a source changed, if it is of that kind; raises KeyError for an unknown id."""
+
+    def changed(element: Element) -> Element:
+        if not isinstance(element.source, kind):
+            return element
+        return replace(element, source=replace(element.source, **values))
+
+    return with_element(job, element_id, changed)
+
+
+def all_elements(job: Job) -> tuple[Element, ...]:
+    """The elements of all items."""
+    return tuple(e for item in job.items for e in elements_of(item))
+
+
+def elements_of(item: Item) -> tuple[Element, ...]:
+    return tuple(e for layer in item.layers for e in layer.elements)
+
+
+def kind_of_source(source: object) -> str:
+    """A word for what an element is."""
+    kinds = (
+        (Words, "words"),
+        (Plain, "plain shape"),
+        (Copied, "linked copy"),
+        (Monogram, "monogram"),
+        (LetterGrid, "letter grid"),
+        (AnswerBands, "answer bands"),
+        (ArtworkShare, "film"),
+        (Picture, "picture"),
+        (LinePortrait, "line portrait"),
+    )
+    return next((word for kind, word in kinds if isinstance(source, kind)), "drawing")
+
+
+def is_spiral(element: Element) -> bool:
+    """Whether it is one line, and its waste one strip."""
+    return isinstance(element.source, LinePortrait) and element.source.lines == "spiral"
+
+
+def in_face(element: Element, face: str) -> Element:
+    """An element set in another face; what has no face stays."""
+    if not isinstance(element.source, Words | Monogram | LetterGrid):
+        return element
+    return replace(element, source=replace(element.source, face=face))
+
+
+def with_followers_led(item: Item) -> Item:
+    """Answer bands get the letters, size and place of their grid; further films of a drawing or picture those of it."""
+    leaders = {e.id: e for e in elements_of(item) if isinstance(e.source, LetterGrid | Artwork | Picture | Copied)}
+
+    def placed(element: Element) -> Element:
+        own = element.source
+        if isinstance(own, Copied):
+            led = leaders.get(own.led)
+            return element if led is None else replace(element, placement=led.placement)
+        leader = leaders.get(own.of) if isinstance(own, AnswerBands | ArtworkShare) else None
+        if leader is None:
+            return element
+        source: Source | None = None
+        if isinstance(own, AnswerBands) and isinstance(leader.source, LetterGrid):
+            source = GridBands(grid=leader.source, width=own.width, welded=own.welded)
+        elif isinstance(own, ArtworkShare) and isinstance(leader.source, Artwork):
+            source = ArtworkFilm(artwork=leader.source, film=own.film)
+        elif isinstance(own, ArtworkShare) and isinstance(leader.source, Picture):
+            source = PictureFilm(picture=leader.source, film=own.film)
+        return element if source is None else replace(element, source=source, placement=leader.placement)
+
+    if not leaders:
+        return item
+    return replace(
+        item, layers=tuple(replace(la, elements=tuple(placed(e) for e in la.elements)) for la in item.layers)
+    )
+
+
+def free_id(stem: str, job: Job) -> str:
+    """An id that nothing of the job has."""
+    return fresh_id(stem, ids_in(job))
+
+
+def ids_in(job: Job) -> set[str]:
+    """The ids of all items, layers, elements, steps and shared sizes."""
+    taken = {e.id for e in all_elements(job)} | {s.id for e in all_elements(job) for s in e.steps}
+    taken |= {s.id for item in job.items for layer in item.layers for s in layer.steps}
+    taken |= {layer.id for item in job.items for layer in item.layers}
+    return taken | {item.id for item in job.items} | {one.id for one in job.shared}
+
+
+def fresh_id(stem: str, taken: set[str]) -> str:
+    """The first numbered id that is not taken."""
+    number = 1
+    while f"{stem}-{number}" in taken:
+        number += 1
+    return f"{stem}-{number}"
+
+
+def scaled_design(job: Job, factor: float) -> Job:
+    """Every element of the item in hand larger or smaller about its middle; steps keep their sizes.
+
+    Words that share their size with other items take those along.
+    """
+    if not factor > 0.0:
+        raise ValueError(f"a design cannot be scaled by {factor}")
+    sharing = {e.placement.shared for e in elements_of(job.item)} - {None}
+    for element in elements_of(job.item):
+        job = with_element(job, element.id, lambda e: replace(e, placement=e.placement.scaled(factor)))
+    shared = tuple(replace(one, share=one.share * factor) if one.id in sharing else one for one in job.shared)
+    return replace(job, shared=shared)
+
+
+def moved_design(job: Job, dx: float, dy: float) -> Job:
+    """Every element of the item in hand shifted by the same distance."""
+    for element in elements_of(job.item):
+        job = with_element(job, element.id, lambda e: shifted(e, dx, dy))
+    return job
+
+
+def shifted(element: Element, dx: float, dy: float) -> Element:
+    """An element moved on the item."""
+    place = element.placement
+    return replace(element, placement=replace(place, dx=place.dx + dx, dy=place.dy + dy))
+
+
+def plain(value: object) -> bytes:
+    """The canonical bytes of any recipe value; equal values give equal bytes."""
+    return msgspec.json.encode(value, order="deterministic")
+
+
+def letters_key(words: Words) -> str:
+    """The asset name of stored letter outlines for these words."""
+    return f"letters-{content_key(plain(words))}"
+
+
+def words_of(source: Source) -> list[Words]:
+    """The words that a source sets, so that their outlines can be kept with the job."""
+    if isinstance(source, Words):
+        return [source]
+    if isinstance(source, Monogram):
+        return words_of_monogram(source)
+    return words_of_grid(source) if isinstance(source, LetterGrid) else []

@@ -1,0 +1,1 @@
+"""Films, carriers, surfaces and methods: what one cuts, on what, for what."""

@@ -1,0 +1,1 @@
+"""Dialogs, each by itself."""

@@ -1,1 +1,0 @@
-"""What the Gather station shows for sources that put letters together themselves."""

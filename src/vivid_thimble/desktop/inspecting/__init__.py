@@ -1,1 +1,0 @@
-"""The pages of the Inspect station: findings, sizes, widths, fit."""

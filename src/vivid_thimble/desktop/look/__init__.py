@@ -1,0 +1,1 @@
+"""How it looks and in which words: colours, marks, texts, what one prefers."""

@@ -1,1 +1,0 @@
-"""Pages of the Shape station, and what they are made of."""

@@ -1,0 +1,1 @@
+"""Words, drawings, pictures and what else a design is made of."""

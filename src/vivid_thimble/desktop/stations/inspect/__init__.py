@@ -1,0 +1,1 @@
+"""Findings, sizes, widths, fit."""

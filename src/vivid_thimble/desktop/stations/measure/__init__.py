@@ -1,0 +1,1 @@
+"""The thing, its margins, the film."""

@@ -1,0 +1,1 @@
+"""Places, steps, joins, bridges, the sheet."""

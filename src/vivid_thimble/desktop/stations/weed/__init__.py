@@ -1,0 +1,1 @@
+"""What is picked out, and where it goes."""

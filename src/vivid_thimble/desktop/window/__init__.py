@@ -1,0 +1,1 @@
+"""The window and what opens and closes with it."""
