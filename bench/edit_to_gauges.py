@@ -17,7 +17,8 @@ from msgspec.structs import replace
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job
 from vivid_thimble.core.evaluate.recipe import evaluate
-from vivid_thimble.core.job.values import Element, Job, moved_design, scaled_design, with_element
+from vivid_thimble.core.job.edits import moved_design, scaled_design, with_element
+from vivid_thimble.core.job.values import Element, Job
 from vivid_thimble.core.steps import Thicken
 
 REPEATS = 7

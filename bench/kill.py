@@ -86,7 +86,7 @@ def edit(folder: FilePath) -> int:
     from PySide6.QtCore import QTimer
 
     from vivid_thimble.core.demo.jobs import demo_assets, demo_job
-    from vivid_thimble.core.job.values import moved_design
+    from vivid_thimble.core.job.edits import moved_design
     from vivid_thimble.desktop.app import prepare_application
     from vivid_thimble.desktop.session.recovery import Recovery
     from vivid_thimble.desktop.window.window import MainWindow

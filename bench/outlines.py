@@ -25,7 +25,8 @@ from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.flatten import flatten
-from vivid_thimble.core.job.values import Element, Placement, new_job, with_layer
+from vivid_thimble.core.job.edits import with_layer
+from vivid_thimble.core.job.values import Element, Placement, new_job
 from vivid_thimble.core.sources.fonts import face_title, faces_in, load_face
 from vivid_thimble.core.sources.lettering import Words, shape_words
 from vivid_thimble.core.steps import Weld

@@ -34,7 +34,8 @@ from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
-from vivid_thimble.core.job.values import Element, Placement, new_job, with_layer
+from vivid_thimble.core.job.edits import with_layer
+from vivid_thimble.core.job.values import Element, Placement, new_job
 from vivid_thimble.core.sources.artwork import film_region
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Join, Weld

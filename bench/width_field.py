@@ -22,7 +22,8 @@ from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.inspect.inspection import Limits, inspect_shape
 from vivid_thimble.core.inspect.pieces import kept_pieces, waste_pieces
-from vivid_thimble.core.job.values import Element, Placement, new_job, with_layer
+from vivid_thimble.core.job.edits import with_layer
+from vivid_thimble.core.job.values import Element, Placement, new_job
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Join, Weld
 from vivid_thimble.core.widths.field import SAMPLES_PER_LIMIT, width_fields

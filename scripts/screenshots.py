@@ -26,8 +26,9 @@ from vivid_thimble.core.demo.jobs import (
     portrait_job,
 )
 from vivid_thimble.core.edits.pictures import as_picture
-from vivid_thimble.core.job.values import new_job, scaled_design, with_item, with_source
-from vivid_thimble.core.room.room import with_blank
+from vivid_thimble.core.job.edits import scaled_design, with_item, with_source
+from vivid_thimble.core.job.values import new_job
+from vivid_thimble.core.room.blank import with_blank
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.desktop.dialogs import audition as auditioning

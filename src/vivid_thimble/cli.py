@@ -38,20 +38,11 @@ from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region, difference, intersection, union
 from vivid_thimble.core.inspect.findings import Finding
-from vivid_thimble.core.job.values import (
-    STENCIL_METHODS,
-    SURROUND_FOR,
-    USUAL_FILM,
-    Element,
-    Item,
-    Job,
-    Layer,
-    Placement,
-    find_element,
-    with_element,
-)
+from vivid_thimble.core.job.edits import with_element
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, find_element
 from vivid_thimble.core.lengths import parse_length_within
 from vivid_thimble.core.materials.films import Film
+from vivid_thimble.core.materials.method import STENCIL_METHODS, SURROUND_FOR, USUAL_FILM
 from vivid_thimble.core.ranges import Fine, Limit, Moved, Room, Size, refuse_absurd
 from vivid_thimble.core.reports.place_card import Placing, placing_lines, placing_title, placings
 from vivid_thimble.core.sources.artwork import (

@@ -24,7 +24,8 @@ from vivid_thimble.core.edits.arrange import (
 from vivid_thimble.core.edits.linked import with_copies
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.job.values import Element, Job, Placement, new_job, with_layer
+from vivid_thimble.core.job.edits import with_layer
+from vivid_thimble.core.job.values import Element, Job, Placement, new_job
 from vivid_thimble.core.sources.plain import Plain
 
 NAMES = ("a", "b", "c")

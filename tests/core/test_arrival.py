@@ -8,7 +8,8 @@ from msgspec.structs import replace
 from vivid_thimble.core.cache import Cache, asset_key
 from vivid_thimble.core.edits.arrival import BESIDE_SHARE, FRESH_SHARE, arrived
 from vivid_thimble.core.evaluate.recipe import evaluate
-from vivid_thimble.core.job.values import Element, Job, Placement, Source, new_job, with_layer
+from vivid_thimble.core.job.edits import with_layer
+from vivid_thimble.core.job.values import Element, Job, Placement, Source, new_job
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.plain import Plain
 

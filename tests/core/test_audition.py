@@ -14,7 +14,8 @@ from vivid_thimble.core.demo.jobs import demo_assets, demo_job
 from vivid_thimble.core.errors import FontNotUsable
 from vivid_thimble.core.evaluate.audition import Audition, audition_key, auditioned, auditions, rank, roughness
 from vivid_thimble.core.evaluate.recipe import evaluate
-from vivid_thimble.core.job.values import Element, Job, Placement, new_job, with_element, with_layer
+from vivid_thimble.core.job.edits import with_element, with_layer
+from vivid_thimble.core.job.values import Element, Job, Placement, new_job
 from vivid_thimble.core.sources.fonts import BUNDLED, faces_at_hand, faces_in
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Join, Weld

@@ -17,17 +17,13 @@ from vivid_thimble.core.demo.jobs import floats_job
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.geometry.plain_shapes import disc, rectangle
-from vivid_thimble.core.job.values import new_job, with_item
-from vivid_thimble.core.room.room import (
-    as_kind,
-    bend_of,
-    on_ball,
-    outline_of,
-    seen_from_front,
-    snips,
-    what_fits,
-    with_blank,
-)
+from vivid_thimble.core.job.edits import with_item
+from vivid_thimble.core.job.values import new_job
+from vivid_thimble.core.room.ball import on_ball, snips
+from vivid_thimble.core.room.blank import as_kind, with_blank
+from vivid_thimble.core.room.fit import what_fits
+from vivid_thimble.core.room.front_view import seen_from_front
+from vivid_thimble.core.room.thing import bend_of, outline_of
 
 ITEM = new_job("Thing", 100.0, 60.0).item
 

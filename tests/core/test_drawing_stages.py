@@ -16,7 +16,9 @@ from vivid_thimble.core.evaluate import drawing_stages
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.formats.svg_read import read_svg
-from vivid_thimble.core.job.values import USUAL_FILM, Element, Item, Job, Layer, Placement, find_element, with_element
+from vivid_thimble.core.job.edits import with_element
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, find_element
+from vivid_thimble.core.materials.method import USUAL_FILM
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.cleaning import Cleaning
 from vivid_thimble.core.sources.line_work import LineWork

@@ -14,8 +14,9 @@ from vivid_thimble.core.edits.drawings import (
     without_element,
 )
 from vivid_thimble.core.evaluate.recipe import evaluate
-from vivid_thimble.core.job.values import USUAL_FILM, Element, Item, Job, Layer, Placement, elements_of
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, elements_of
 from vivid_thimble.core.materials.films import Film
+from vivid_thimble.core.materials.method import USUAL_FILM
 from vivid_thimble.core.reports.job_sheet import job_sheet
 from vivid_thimble.core.sources.artwork import ArtworkShare
 from vivid_thimble.core.sources.colours import LEFT_OUT, film_of

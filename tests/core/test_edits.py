@@ -18,18 +18,8 @@ from vivid_thimble.core.edits.linked import unlinked, with_copies
 from vivid_thimble.core.evaluate.recipe import evaluate, sized_design
 from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.job.values import (
-    Element,
-    Item,
-    Job,
-    all_elements,
-    free_id,
-    moved_design,
-    scaled_design,
-    with_element,
-    with_item,
-    with_layer,
-)
+from vivid_thimble.core.job.edits import free_id, moved_design, scaled_design, with_element, with_item, with_layer
+from vivid_thimble.core.job.values import Element, Item, Job, all_elements
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Band, Bridges, Join, Mirror, RoundCorners, Slice, Step, Thicken, Weld

@@ -7,8 +7,8 @@ import pytest
 from vivid_thimble.core.blanks.kinds import Cloth, Panel, Tapered
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.job.values import new_job
+from vivid_thimble.core.room.blank import with_blank
 from vivid_thimble.core.room.margins import Margins, move_for, parse_margins
-from vivid_thimble.core.room.room import with_blank
 
 ITEM = new_job("Board", 200.0, 100.0).item
 DESIGN = (30.0, 40.0, 80.0, 60.0)

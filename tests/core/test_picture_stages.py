@@ -16,7 +16,8 @@ from vivid_thimble.core.evaluate import picture_stages
 from vivid_thimble.core.evaluate.picture_stages import SizedPicture, raster_of, sized_picture
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.job.values import USUAL_FILM, Element, Item, Job, Layer, Placement
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement
+from vivid_thimble.core.materials.method import USUAL_FILM
 from vivid_thimble.core.sources.artwork import ArtworkShare
 from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.picture import BrushStroke, Picture, Spot

@@ -31,7 +31,8 @@ from vivid_thimble.core.errors import PictureNotReadable
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.formats.svg_read import read_svg
-from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, find_element, source_in, with_source
+from vivid_thimble.core.job.edits import with_source
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, find_element, source_in
 from vivid_thimble.core.materials.films import DECAL_FILM
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.colours import LEFT_OUT

@@ -15,11 +15,13 @@ from msgspec.structs import replace
 from vivid_thimble.cli import run
 from vivid_thimble.core.blanks.kinds import Ball, Blank, Cloth, Cylinder, Glass, Panel, Screen, Strip, Tapered
 from vivid_thimble.core.evaluate.recipe import evaluate
-from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, new_job, with_item
+from vivid_thimble.core.job.edits import with_item
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, new_job
 from vivid_thimble.core.materials.films import DECAL_FILM
 from vivid_thimble.core.reports.job_sheet import job_sheet
 from vivid_thimble.core.reports.place_card import Placing, placings
-from vivid_thimble.core.room.room import as_kind, by_method, size_in_words, with_blank
+from vivid_thimble.core.room.blank import as_kind, by_method, with_blank
+from vivid_thimble.core.room.thing import size_in_words
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.core.steps.frame import Frame

@@ -17,7 +17,8 @@ from vivid_thimble.core.demo.jobs import demo_assets, demo_job
 from vivid_thimble.core.errors import InputRefused, ProjectNotReadable
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.inspect.findings import Accepted
-from vivid_thimble.core.job.values import Element, Item, Placement, new_job, with_element, with_item, with_layer
+from vivid_thimble.core.job.edits import with_element, with_item, with_layer
+from vivid_thimble.core.job.values import Element, Item, Placement, new_job
 from vivid_thimble.core.sources.copied import Copied
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.core.sources.letter_grid import LetterGrid

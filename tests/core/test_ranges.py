@@ -18,7 +18,8 @@ from PIL import Image
 from vivid_thimble.cli import REFUSED, run
 from vivid_thimble.core.demo.jobs import DEMO_JOBS, demo_job
 from vivid_thimble.core.errors import InputRefused, NumberAbsurd, ProjectNotReadable
-from vivid_thimble.core.job.values import Job, scaled_design, with_item
+from vivid_thimble.core.job.edits import scaled_design, with_item
+from vivid_thimble.core.job.values import Job
 from vivid_thimble.core.ranges import refuse_absurd
 from vivid_thimble.core.storage.project import project_bytes, read_project
 from vivid_thimble.core.storage.stock import SHIPPED, Stock, read_stock, stock_bytes

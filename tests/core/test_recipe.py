@@ -11,18 +11,8 @@ from vivid_thimble.core.evaluate.recipe import evaluate, sized_design
 from vivid_thimble.core.evaluate.results import ItemResult, cut_of
 from vivid_thimble.core.geometry.parts import bounds_of
 from vivid_thimble.core.geometry.region import Region
-from vivid_thimble.core.job.values import (
-    Element,
-    Job,
-    find_element,
-    free_id,
-    mirror_reason,
-    moved_design,
-    scaled_design,
-    with_element,
-    with_item,
-    with_layer,
-)
+from vivid_thimble.core.job.edits import free_id, moved_design, scaled_design, with_element, with_item, with_layer
+from vivid_thimble.core.job.values import Element, Job, find_element, mirror_reason
 from vivid_thimble.core.steps import Bridges, Thicken, Weld
 
 

@@ -15,18 +15,10 @@ from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.formats.svg_write import CutLayer, svg_text
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.findings import Finding
-from vivid_thimble.core.job.values import (
-    USUAL_FILM,
-    Element,
-    Item,
-    Job,
-    Layer,
-    Method,
-    Placement,
-    new_job,
-    scaled_design,
-)
+from vivid_thimble.core.job.edits import scaled_design
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, new_job
 from vivid_thimble.core.materials.films import FINE_DECAL_FILM
+from vivid_thimble.core.materials.method import USUAL_FILM, Method
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.steps import RemoveSpecks
 

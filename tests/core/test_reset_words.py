@@ -11,7 +11,8 @@ from vivid_thimble.core.edits.reset_words import fit_words, likest_faces, outlin
 from vivid_thimble.core.errors import FontNotUsable, NothingToDraw
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.job.values import Element, Placement, new_job, with_layer
+from vivid_thimble.core.job.edits import with_layer
+from vivid_thimble.core.job.values import Element, Placement, new_job
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.picture import Picture

@@ -12,7 +12,8 @@ from vivid_thimble.core.edits.sets import leave_set, make_set, members_of, names
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.evaluate.shared_sizes import set_figures
-from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, scaled_design, with_element
+from vivid_thimble.core.job.edits import scaled_design, with_element
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement
 from vivid_thimble.core.materials.films import DECAL_FILM
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Join, Weld

@@ -12,7 +12,8 @@ from vivid_thimble.core.demo.jobs import demo_assets, demo_job, pennant_job
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.evaluate.results import cut_of
 from vivid_thimble.core.geometry.path import Path
-from vivid_thimble.core.job.values import Element, Item, Job, Placement, new_job, with_item, with_layer
+from vivid_thimble.core.job.edits import with_item, with_layer
+from vivid_thimble.core.job.values import Element, Item, Job, Placement, new_job
 from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.core.steps.frame import Frame
 from vivid_thimble.core.steps.register import RegisterMarks

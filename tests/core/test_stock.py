@@ -10,9 +10,10 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.blanks.kinds import Tapered
 from vivid_thimble.core.errors import InputRefused
-from vivid_thimble.core.job.values import FILMS_FOR, new_job
+from vivid_thimble.core.job.values import new_job
 from vivid_thimble.core.materials.films import DECAL_FILM, Film
-from vivid_thimble.core.room.room import with_blank
+from vivid_thimble.core.materials.method import FILMS_FOR
+from vivid_thimble.core.room.blank import with_blank
 from vivid_thimble.core.storage.stock import (
     SHIPPED,
     Ink,

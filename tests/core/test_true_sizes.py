@@ -14,18 +14,10 @@ from vivid_thimble.core.edits.clean_size import clean_size, enlarged_within_room
 from vivid_thimble.core.edits.fitting import fitted_by, fitted_design
 from vivid_thimble.core.evaluate.recipe import evaluate, sized_design
 from vivid_thimble.core.geometry.parts import bounds_of
-from vivid_thimble.core.job.values import (
-    Element,
-    Job,
-    Placement,
-    elements_of,
-    new_job,
-    scaled_design,
-    with_element,
-    with_item,
-    with_layer,
-)
-from vivid_thimble.core.room.room import on_ball, with_blank
+from vivid_thimble.core.job.edits import scaled_design, with_element, with_item, with_layer
+from vivid_thimble.core.job.values import Element, Job, Placement, elements_of, new_job
+from vivid_thimble.core.room.ball import on_ball
+from vivid_thimble.core.room.blank import with_blank
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Bridges, Join, Thicken, Weld
 from vivid_thimble.core.steps.register import RegisterMarks

@@ -10,7 +10,8 @@ from msgspec.structs import replace
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job, floats_job
 from vivid_thimble.core.edits.sets import another_item
 from vivid_thimble.core.job.changes import what_changed
-from vivid_thimble.core.job.values import Placement, new_job, with_element, with_item, with_layer
+from vivid_thimble.core.job.edits import with_element, with_item, with_layer
+from vivid_thimble.core.job.values import Placement, new_job
 from vivid_thimble.core.steps import Thicken
 from vivid_thimble.core.storage.project import open_project, save_project
 from vivid_thimble.core.storage.versions import keep_version, versions_of

@@ -24,8 +24,9 @@ from vivid_thimble.core.edits.remedies import remedied
 from vivid_thimble.core.edits.sets import another_item, without_item
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.evaluate.results import ItemResult
-from vivid_thimble.core.job.values import Item, Job, Layer, elements_of, free_id, new_job, with_element, with_item
-from vivid_thimble.core.room.room import as_kind
+from vivid_thimble.core.job.edits import free_id, with_element, with_item
+from vivid_thimble.core.job.values import Item, Job, Layer, elements_of, new_job
+from vivid_thimble.core.room.blank import as_kind
 from vivid_thimble.core.steps import Thicken
 from vivid_thimble.core.storage.project import ENDING
 from vivid_thimble.desktop.app import prepare_application

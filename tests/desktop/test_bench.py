@@ -19,7 +19,7 @@ from vivid_thimble.core.demo.jobs import demo_assets, demo_job
 from vivid_thimble.core.edits.remedies import REMEDY_WORDS
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.inspect.findings import REMEDIES
-from vivid_thimble.core.job.values import scaled_design, with_element, with_item
+from vivid_thimble.core.job.edits import scaled_design, with_element, with_item
 from vivid_thimble.core.steps import Thicken
 from vivid_thimble.desktop.look.marks import KIND_SHAPES, KIND_WORDS
 from vivid_thimble.desktop.session.background import Worker

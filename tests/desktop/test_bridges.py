@@ -8,7 +8,8 @@ import shapely
 from PySide6.QtWidgets import QComboBox
 
 from tests.desktop.conftest import Hand
-from vivid_thimble.core.job.values import Element, Placement, new_job, with_item, with_layer
+from vivid_thimble.core.job.edits import with_item, with_layer
+from vivid_thimble.core.job.values import Element, Placement, new_job
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Bridges
 

@@ -17,7 +17,8 @@ from PySide6.QtWidgets import QPushButton, QScrollArea
 from tests.desktop.conftest import Hand
 from tests.desktop.test_bench import colour_at
 from vivid_thimble.core.demo.jobs import badge_job, demo_assets, demo_job, hull_job, pane_job
-from vivid_thimble.core.job.values import Element, Placement, new_job, scaled_design, with_layer
+from vivid_thimble.core.job.edits import scaled_design, with_layer
+from vivid_thimble.core.job.values import Element, Placement, new_job
 from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.desktop.table.bands import BAND_COLOURS
 

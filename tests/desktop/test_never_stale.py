@@ -22,10 +22,11 @@ from tests.desktop.test_project_life import workroom  # noqa: F401  # a fixture
 from vivid_thimble.core.blanks.kinds import Tapered
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job, floats_job, hull_job, pennant_job, portrait_job
 from vivid_thimble.core.evaluate import recipe
-from vivid_thimble.core.job.values import Job, elements_of, new_job, scaled_design, with_item
+from vivid_thimble.core.job.edits import scaled_design, with_item
+from vivid_thimble.core.job.values import Job, elements_of, new_job
 from vivid_thimble.core.materials.films import DECAL_FILM
 from vivid_thimble.core.pauses import pause
-from vivid_thimble.core.room.room import with_blank
+from vivid_thimble.core.room.blank import with_blank
 from vivid_thimble.core.storage.stock import Stock, StockFilm
 from vivid_thimble.desktop.app import prepare_application
 from vivid_thimble.desktop.application.application import Workroom, use_palette

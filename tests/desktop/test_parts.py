@@ -25,7 +25,7 @@ from tests.desktop.conftest import Hand
 from tests.shapes import blobs, ring
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job
-from vivid_thimble.core.job.values import scaled_design, with_item
+from vivid_thimble.core.job.edits import scaled_design, with_item
 from vivid_thimble.core.materials.films import DECAL_FILM
 from vivid_thimble.core.storage.stock import Stock, StockFilm, load_stock, stock_bytes
 from vivid_thimble.desktop.look.theme import PALETTES

@@ -25,7 +25,8 @@ from pytestqt.qtbot import QtBot
 from tests.desktop.conftest import Hand
 from vivid_thimble.core import files as core_files
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job, floats_job
-from vivid_thimble.core.job.values import new_job, with_item
+from vivid_thimble.core.job.edits import with_item
+from vivid_thimble.core.job.values import new_job
 from vivid_thimble.core.storage.project import open_project, save_project
 from vivid_thimble.desktop.app import prepare_application
 from vivid_thimble.desktop.application import one_instance
@@ -182,7 +183,7 @@ def test_a_job_whose_font_is_gone_opens_with_its_letters_and_says_so(
     font = tmp_path / "gone.ttf"
     shutil.copy(variable_font.removeprefix("file:"), font)
     job = floats_job()
-    from vivid_thimble.core.job.values import with_element
+    from vivid_thimble.core.job.edits import with_element
 
     source = replace(job.item.layers[0].elements[0].source, face=f"file:{font}", text="AB")
     job = with_element(job, job.item.layers[0].elements[0].id, lambda e: replace(e, source=source))

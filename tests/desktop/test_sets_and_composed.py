@@ -12,7 +12,8 @@ from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QListWidget, QPla
 
 from tests.desktop.conftest import Hand
 from tests.desktop.test_story import lettered
-from vivid_thimble.core.job.values import Item, replace, with_item
+from vivid_thimble.core.job.edits import with_item
+from vivid_thimble.core.job.values import Item, replace
 from vivid_thimble.core.sources.letter_grid import fill_grid
 from vivid_thimble.core.steps import Tie
 from vivid_thimble.desktop.dialogs.set_dialog import SetDialog

@@ -15,7 +15,8 @@ from tests.desktop.test_bench import colour_at
 from vivid_thimble.core.demo.jobs import demo_assets, pennant_job
 from vivid_thimble.core.edits.arrange import boxes_of
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.job.values import Element, Job, Placement, new_job, with_item, with_layer
+from vivid_thimble.core.job.edits import with_item, with_layer
+from vivid_thimble.core.job.values import Element, Job, Placement, new_job
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.core.steps import Bridges, Slice

@@ -18,7 +18,8 @@ from vivid_thimble.core.evaluate.results import FoundBridges
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.region import Region, union
-from vivid_thimble.core.job.values import Job, new_job, with_layer
+from vivid_thimble.core.job.edits import with_layer
+from vivid_thimble.core.job.values import Job, new_job
 from vivid_thimble.core.sources.lettering import Words, shape_words
 from vivid_thimble.core.steps import Bridges
 

@@ -20,7 +20,8 @@ from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.geometry.tolerances import SHORTEST_EDGE_MM
 from vivid_thimble.core.inspect.inspection import Inspection, inspect_shape
-from vivid_thimble.core.job.values import Element, Placement, new_job, with_layer
+from vivid_thimble.core.job.edits import with_layer
+from vivid_thimble.core.job.values import Element, Placement, new_job
 from vivid_thimble.core.materials.films import DECAL_FILM
 from vivid_thimble.core.sources.artwork import film_region
 from vivid_thimble.core.sources.lettering import Words

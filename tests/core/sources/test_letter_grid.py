@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.evaluate.recipe import evaluate
-from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, scaled_design
+from vivid_thimble.core.job.edits import scaled_design
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement
 from vivid_thimble.core.materials.films import DECAL_FILM, FINE_DECAL_FILM
 from vivid_thimble.core.sources.letter_grid import (
     AnswerBands,

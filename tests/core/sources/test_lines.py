@@ -12,7 +12,8 @@ from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import FontNotUsable
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.geometry.path import Box, Path
-from vivid_thimble.core.job.values import Element, Job, Placement, new_job, with_layer
+from vivid_thimble.core.job.edits import with_layer
+from vivid_thimble.core.job.values import Element, Job, Placement, new_job
 from vivid_thimble.core.sources.lettering import Words, letters_from_json, letters_to_json, shape_words
 from vivid_thimble.core.sources.lines import Align, Arc, Glyph, Line, arranged
 

@@ -15,7 +15,8 @@ from vivid_thimble.core.edits.sets import another_item
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.geometry.parts import merged
-from vivid_thimble.core.job.values import Element, Job, Layer, Placement, new_job, with_element, with_item, with_layer
+from vivid_thimble.core.job.edits import with_element, with_item, with_layer
+from vivid_thimble.core.job.values import Element, Job, Layer, Placement, new_job
 from vivid_thimble.core.reports.job_sheet import job_sheet
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.plain import Plain

@@ -15,7 +15,8 @@ from vivid_thimble.core.geometry.necks import neck_width
 from vivid_thimble.core.geometry.parts import Part, merged, overlapping_pairs
 from vivid_thimble.core.geometry.region import Region, difference
 from vivid_thimble.core.geometry.seams import close_seams
-from vivid_thimble.core.job.values import Element, Placement, new_job, with_layer
+from vivid_thimble.core.job.edits import with_layer
+from vivid_thimble.core.job.values import Element, Placement, new_job
 from vivid_thimble.core.sources.lettering import Words, letters_from_json, letters_to_json, shape_words
 from vivid_thimble.core.steps import Join, Thicken, Weld
 from vivid_thimble.core.steps.bridges import SWALLOWED, Bridges, with_bridges

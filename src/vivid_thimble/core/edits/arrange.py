@@ -18,17 +18,8 @@ from vivid_thimble.core.edits.linked import leader_of, leading
 from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Box, box_round
-from vivid_thimble.core.job.values import (
-    SIZES,
-    Element,
-    Item,
-    Job,
-    all_elements,
-    fresh_id,
-    ids_in,
-    shifted,
-    with_element,
-)
+from vivid_thimble.core.job.edits import fresh_id, ids_in, shifted, with_element
+from vivid_thimble.core.job.values import SIZES, Element, Item, Job, all_elements
 from vivid_thimble.core.steps import Stretch
 
 Boxes = Mapping[str, Box]

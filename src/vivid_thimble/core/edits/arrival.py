@@ -10,9 +10,10 @@ from vivid_thimble.core.evaluate.drawing_stages import drawing_of, size_at
 from vivid_thimble.core.evaluate.elements import Assets, evaluate_element
 from vivid_thimble.core.evaluate.recipe import design_bounds
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.job.values import Element, Item, Job, Placement, find_element, with_element, with_item
+from vivid_thimble.core.job.edits import with_element, with_item
+from vivid_thimble.core.job.values import Element, Item, Job, Placement, find_element
 from vivid_thimble.core.lengths import format_length
-from vivid_thimble.core.room.room import room_box
+from vivid_thimble.core.room.thing import room_box
 from vivid_thimble.core.sources.artwork import Artwork
 
 FRESH_SHARE = 0.8

@@ -13,7 +13,8 @@ from msgspec.structs import replace
 from vivid_thimble.core.bridging.by_hand import PlacedBridge, placed_at
 from vivid_thimble.core.bridging.plan import Bridge
 from vivid_thimble.core.evaluate.results import FoundBridges
-from vivid_thimble.core.job.values import Job, with_steps_of
+from vivid_thimble.core.job.edits import with_steps_of
+from vivid_thimble.core.job.values import Job
 from vivid_thimble.core.steps import Bridges, Step
 
 

@@ -16,7 +16,8 @@ from vivid_thimble.core.evaluate.elements import Assets
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.inspect.findings import Finding
-from vivid_thimble.core.job.values import Job, elements_of, scaled_design
+from vivid_thimble.core.job.edits import scaled_design
+from vivid_thimble.core.job.values import Job, elements_of
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.sources.line_portrait import LinePortrait

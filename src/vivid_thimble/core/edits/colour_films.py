@@ -6,17 +6,8 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from msgspec.structs import replace
 
-from vivid_thimble.core.job.values import (
-    Element,
-    Item,
-    Job,
-    Layer,
-    fresh_id,
-    ids_in,
-    source_in,
-    with_item,
-    with_source,
-)
+from vivid_thimble.core.job.edits import fresh_id, ids_in, with_item, with_source
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, source_in
 from vivid_thimble.core.materials.films import Film
 from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare
 from vivid_thimble.core.sources.colours import LEFT_OUT, film_of, grouped, to_hex

@@ -12,17 +12,8 @@ from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.edits.linked import leading, unlinked
 from vivid_thimble.core.evaluate.drawing_stages import colour_shares, drawing_of, size_at
 from vivid_thimble.core.evaluate.elements import Assets
-from vivid_thimble.core.job.values import (
-    Element,
-    Item,
-    Job,
-    Placement,
-    elements_of,
-    source_in,
-    with_item,
-    with_source,
-    with_steps_of,
-)
+from vivid_thimble.core.job.edits import with_item, with_source, with_steps_of
+from vivid_thimble.core.job.values import Element, Item, Job, Placement, elements_of, source_in
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.copied import Copied
 from vivid_thimble.core.sources.drawing import Colour, Drawing

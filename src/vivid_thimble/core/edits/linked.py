@@ -7,18 +7,8 @@ from collections.abc import Mapping, Sequence
 from msgspec.structs import replace
 
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.job.values import (
-    Element,
-    Item,
-    Job,
-    Layer,
-    Placement,
-    all_elements,
-    fresh_id,
-    ids_in,
-    with_element,
-    with_item,
-)
+from vivid_thimble.core.job.edits import fresh_id, ids_in, with_element, with_item
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, all_elements
 from vivid_thimble.core.sources.artwork import ArtworkShare
 from vivid_thimble.core.sources.copied import Copied
 from vivid_thimble.core.sources.letter_grid import AnswerBands

@@ -24,7 +24,8 @@ from vivid_thimble.core.evaluate.picture_stages import (
     sized_picture,
 )
 from vivid_thimble.core.evaluate.placing import size_factor
-from vivid_thimble.core.job.values import Element, Job, Placement, with_element
+from vivid_thimble.core.job.edits import with_element
+from vivid_thimble.core.job.values import Element, Job, Placement
 from vivid_thimble.core.sources.colours import from_hex
 from vivid_thimble.core.sources.drawing import Colour
 from vivid_thimble.core.sources.line_portrait import LinePortrait, seen_from_afar, smallest_diameter

@@ -14,19 +14,10 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.inspect.findings import NEVER_ACCEPTED, Accepted, Finding, accepted_as
-from vivid_thimble.core.job.values import (
-    FILMS_FOR,
-    Item,
-    Job,
-    Layer,
-    free_id,
-    scaled_design,
-    with_element,
-    with_item,
-    with_layer,
-    with_steps_of,
-)
+from vivid_thimble.core.job.edits import free_id, scaled_design, with_element, with_item, with_layer, with_steps_of
+from vivid_thimble.core.job.values import Item, Job, Layer
 from vivid_thimble.core.materials.films import Film
+from vivid_thimble.core.materials.method import FILMS_FOR
 from vivid_thimble.core.room.margins import centred
 from vivid_thimble.core.steps import Bridges, FillPinholes, RemoveSpecks, Step, Strengthen, Thicken, Weld
 

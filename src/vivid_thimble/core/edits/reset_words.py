@@ -22,7 +22,8 @@ from vivid_thimble.core.errors import FontNotUsable, NothingToDraw
 from vivid_thimble.core.geometry.affine import Affine, FloatArray
 from vivid_thimble.core.geometry.path import box_round
 from vivid_thimble.core.geometry.region import Region, union
-from vivid_thimble.core.job.values import Element, Job, Layer, Placement, find_element, fresh_id, ids_in, with_item
+from vivid_thimble.core.job.edits import fresh_id, ids_in, with_item
+from vivid_thimble.core.job.values import Element, Job, Layer, Placement, find_element
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.sources.lettering import Words, shape_words
 from vivid_thimble.core.sources.lines import Align

@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.files import read_file
+from vivid_thimble.core.job.edits import free_id, fresh_id, ids_in, with_element
 from vivid_thimble.core.job.values import (
     Element,
     Item,
@@ -21,10 +22,6 @@ from vivid_thimble.core.job.values import (
     all_elements,
     elements_of,
     find_element,
-    free_id,
-    fresh_id,
-    ids_in,
-    with_element,
 )
 from vivid_thimble.core.sources.artwork import ArtworkShare
 from vivid_thimble.core.sources.copied import Copied

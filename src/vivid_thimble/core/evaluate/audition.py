@@ -25,7 +25,8 @@ from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.evaluate.results import ElementResult, ItemResult
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.resample import evenly_spaced
-from vivid_thimble.core.job.values import Job, in_face, plain, with_element, with_item
+from vivid_thimble.core.job.edits import in_face, with_element, with_item
+from vivid_thimble.core.job.values import Job, plain
 from vivid_thimble.core.sources.fonts import face_title, load_face
 from vivid_thimble.core.steps.join import connects, touching_pairs
 

@@ -30,10 +30,12 @@ from vivid_thimble.core.geometry.region import Region, difference, intersection
 from vivid_thimble.core.inspect.findings import accepting, order_of
 from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
-from vivid_thimble.core.job.values import Item, Job, Layer, is_spiral, plain, scaled_design, with_followers_led
+from vivid_thimble.core.job.edits import scaled_design, with_followers_led
+from vivid_thimble.core.job.values import Item, Job, Layer, is_spiral, plain
 from vivid_thimble.core.materials.films import Film
 from vivid_thimble.core.pauses import pause
-from vivid_thimble.core.room.room import Snip, bend_of, sheet_room, snips, stencil_box
+from vivid_thimble.core.room.ball import Snip, snips
+from vivid_thimble.core.room.thing import bend_of, sheet_room, stencil_box
 from vivid_thimble.core.steps import Slice, Trim
 from vivid_thimble.core.steps.frame import Frame
 from vivid_thimble.core.steps.remarks import Remark

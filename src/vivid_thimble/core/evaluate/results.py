@@ -19,7 +19,7 @@ from vivid_thimble.core.inspect.findings import Accepted, Finding, Point
 from vivid_thimble.core.inspect.inspection import Inspection
 from vivid_thimble.core.job.values import Element, Item, Layer, is_spiral, mirror_reason
 from vivid_thimble.core.materials.carriers import Carrier
-from vivid_thimble.core.room.room import edges_of
+from vivid_thimble.core.room.thing import edges_of
 from vivid_thimble.core.sources.cleaning import Cleaned
 from vivid_thimble.core.sources.lettering import NO_HEIGHTS, LetterHeights
 from vivid_thimble.core.steps import Bridges

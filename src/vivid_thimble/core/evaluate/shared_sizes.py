@@ -15,17 +15,8 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.evaluate.elements import Assets, evaluate_element
-from vivid_thimble.core.job.values import (
-    Element,
-    Item,
-    Job,
-    Placement,
-    SharedSize,
-    elements_of,
-    letters_key,
-    plain,
-    with_element,
-)
+from vivid_thimble.core.job.edits import with_element
+from vivid_thimble.core.job.values import Element, Item, Job, Placement, SharedSize, elements_of, letters_key, plain
 from vivid_thimble.core.sources.lettering import Words
 
 FITS_MM = 0.005

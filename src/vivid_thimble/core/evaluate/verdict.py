@@ -17,10 +17,12 @@ from vivid_thimble.core.evaluate.results import LayerResult, film_margin
 from vivid_thimble.core.geometry.parts import overlapping_pairs
 from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.inspect.findings import REMEDIES, Finding
-from vivid_thimble.core.job.values import SURROUND_FOR, Item, elements_of
+from vivid_thimble.core.job.values import Item, elements_of
 from vivid_thimble.core.layout.sheet import plan_sheet
 from vivid_thimble.core.materials.carriers import Carrier
-from vivid_thimble.core.room.room import edges_of, on_ball, stencil_box, thing_box, wanted_stencil_box
+from vivid_thimble.core.materials.method import SURROUND_FOR
+from vivid_thimble.core.room.ball import on_ball
+from vivid_thimble.core.room.thing import edges_of, stencil_box, thing_box, wanted_stencil_box
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import may_not_be_sold

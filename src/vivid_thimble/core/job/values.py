@@ -7,8 +7,7 @@ stored here; ``recipe`` evaluates it. Saved files hold these values and nothing 
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any, Literal, TypeVar
+from typing import Literal, TypeVar
 
 import msgspec
 from msgspec import Struct
@@ -21,16 +20,9 @@ from vivid_thimble.core.lengths import Unit
 from vivid_thimble.core.materials.carriers import ROLL, Carrier
 from vivid_thimble.core.materials.films import (
     DECAL_FILM,
-    FINE_DECAL_FILM,
-    FINE_STENCIL_FILM,
-    FLOCK_HEAT_FILM,
-    GLITTER_FILM,
-    HEAT_FILM,
-    RIGID_SHEET,
-    STENCIL_FILM,
-    THICK_RIGID_SHEET,
     Film,
 )
+from vivid_thimble.core.materials.method import STENCIL_METHODS, Method, Paint
 from vivid_thimble.core.materials.surfaces import SurfaceName
 from vivid_thimble.core.ranges import Axis, Factor, Near, Number, Room, Shift, Size, Turn
 from vivid_thimble.core.sources.artwork import Artwork, ArtworkFilm, ArtworkShare
@@ -45,7 +37,6 @@ from vivid_thimble.core.steps import Step
 from vivid_thimble.core.steps.frame import Frame
 from vivid_thimble.core.steps.register import RegisterMarks
 
-Method = Literal["decal", "film-stencil", "rigid-stencil", "screen-stencil", "heat-film"]
 Side = Literal["front", "behind", "underside"]
 Source = (
     Words
@@ -62,21 +53,6 @@ Source = (
     | Copied
     | Plain
 )
-
-
-FILMS_FOR: dict[Method, tuple[Film, ...]] = {
-    "decal": (DECAL_FILM, FINE_DECAL_FILM, GLITTER_FILM),
-    "film-stencil": (STENCIL_FILM, FINE_STENCIL_FILM),
-    "rigid-stencil": (RIGID_SHEET, THICK_RIGID_SHEET),
-    "screen-stencil": (STENCIL_FILM, FINE_STENCIL_FILM),
-    "heat-film": (HEAT_FILM, FLOCK_HEAT_FILM),
-}
-"""The films that a method can be cut from, the usual one first."""
-USUAL_FILM: dict[Method, Film] = {method: films[0] for method, films in FILMS_FOR.items()}
-STENCIL_METHODS: tuple[Method, ...] = ("film-stencil", "rigid-stencil", "screen-stencil")
-Paint = Literal["dabbed", "sprayed", "stripped"]
-SURROUND_FOR: dict[Paint, float] = {"dabbed": 20.0, "sprayed": 40.0, "stripped": 40.0}
-"""Room round a stencil in mm by how paint or paste gets through it; screens reach up to their frame."""
 USUAL_FRAME: dict[Method, Frame] = {"screen-stencil": Frame(fit="item")}
 
 
@@ -234,44 +210,6 @@ def mirror_reason(item: Item) -> str | None:
     return None
 
 
-def with_item(job: Job, change: Callable[[Item], Item]) -> Job:
-    """Change the item in hand."""
-    held = job.item
-    return replace(job, items=tuple(change(item) if item is held else item for item in job.items))
-
-
-def with_layer(job: Job, change: Callable[[Layer], Layer]) -> Job:
-    """Change the first layer of the item in hand."""
-    return with_item(job, lambda item: replace(item, layers=(change(item.layers[0]), *item.layers[1:])))
-
-
-def with_element(job: Job, element_id: str, change: Callable[[Element], Element]) -> Job:
-    """Change one element wherever it is; raises KeyError for an unknown id."""
-    find_element(job, element_id)
-
-    def layer_changed(layer: Layer) -> Layer:
-        return replace(layer, elements=tuple(change(e) if e.id == element_id else e for e in layer.elements))
-
-    def item_changed(item: Item) -> Item:
-        holds = any(e.id == element_id for layer in item.layers for e in layer.elements)
-        return replace(item, layers=tuple(layer_changed(la) for la in item.layers)) if holds else item
-
-    return replace(job, items=tuple(item_changed(item) for item in job.items))
-
-
-def with_steps_of(job: Job, owner: str, change: Callable[[tuple[Step, ...]], tuple[Step, ...]]) -> Job:
-    """Change the steps of an element, or of a layer of the item in hand; raises KeyError for an unknown id."""
-    if any(layer.id == owner for layer in job.item.layers):
-        return with_item(
-            job,
-            lambda item: replace(
-                item,
-                layers=tuple(replace(la, steps=change(la.steps)) if la.id == owner else la for la in item.layers),
-            ),
-        )
-    return with_element(job, owner, lambda e: replace(e, steps=change(e.steps)))
-
-
 def steps_of(job: Job, owner: str) -> tuple[Step, ...]:
     """The steps of an element, or of a layer of the item in hand; none for an unknown id."""
     holders: list[Layer | Element] = [*job.item.layers, *elements_of(job.item)]
@@ -303,17 +241,6 @@ def source_in(job: Job, element_id: str, kind: type[S]) -> S | None:
     return None
 
 
-def with_source(job: Job, element_id: str, kind: type[Struct], **values: Any) -> Job:
-    """Some values of a source changed, if it is of that kind; raises KeyError for an unknown id."""
-
-    def changed(element: Element) -> Element:
-        if not isinstance(element.source, kind):
-            return element
-        return replace(element, source=replace(element.source, **values))
-
-    return with_element(job, element_id, changed)
-
-
 def all_elements(job: Job) -> tuple[Element, ...]:
     """The elements of all items."""
     return tuple(e for item in job.items for e in elements_of(item))
@@ -342,89 +269,6 @@ def kind_of_source(source: object) -> str:
 def is_spiral(element: Element) -> bool:
     """Whether it is one line, and its waste one strip."""
     return isinstance(element.source, LinePortrait) and element.source.lines == "spiral"
-
-
-def in_face(element: Element, face: str) -> Element:
-    """An element set in another face; what has no face stays."""
-    if not isinstance(element.source, Words | Monogram | LetterGrid):
-        return element
-    return replace(element, source=replace(element.source, face=face))
-
-
-def with_followers_led(item: Item) -> Item:
-    """Answer bands get the letters, size and place of their grid; further films of a drawing or picture those of it."""
-    leaders = {e.id: e for e in elements_of(item) if isinstance(e.source, LetterGrid | Artwork | Picture | Copied)}
-
-    def placed(element: Element) -> Element:
-        own = element.source
-        if isinstance(own, Copied):
-            led = leaders.get(own.led)
-            return element if led is None else replace(element, placement=led.placement)
-        leader = leaders.get(own.of) if isinstance(own, AnswerBands | ArtworkShare) else None
-        if leader is None:
-            return element
-        source: Source | None = None
-        if isinstance(own, AnswerBands) and isinstance(leader.source, LetterGrid):
-            source = GridBands(grid=leader.source, width=own.width, welded=own.welded)
-        elif isinstance(own, ArtworkShare) and isinstance(leader.source, Artwork):
-            source = ArtworkFilm(artwork=leader.source, film=own.film)
-        elif isinstance(own, ArtworkShare) and isinstance(leader.source, Picture):
-            source = PictureFilm(picture=leader.source, film=own.film)
-        return element if source is None else replace(element, source=source, placement=leader.placement)
-
-    if not leaders:
-        return item
-    return replace(
-        item, layers=tuple(replace(la, elements=tuple(placed(e) for e in la.elements)) for la in item.layers)
-    )
-
-
-def free_id(stem: str, job: Job) -> str:
-    """An id that nothing of the job has."""
-    return fresh_id(stem, ids_in(job))
-
-
-def ids_in(job: Job) -> set[str]:
-    """The ids of all items, layers, elements, steps and shared sizes."""
-    taken = {e.id for e in all_elements(job)} | {s.id for e in all_elements(job) for s in e.steps}
-    taken |= {s.id for item in job.items for layer in item.layers for s in layer.steps}
-    taken |= {layer.id for item in job.items for layer in item.layers}
-    return taken | {item.id for item in job.items} | {one.id for one in job.shared}
-
-
-def fresh_id(stem: str, taken: set[str]) -> str:
-    """The first numbered id that is not taken."""
-    number = 1
-    while f"{stem}-{number}" in taken:
-        number += 1
-    return f"{stem}-{number}"
-
-
-def scaled_design(job: Job, factor: float) -> Job:
-    """Every element of the item in hand larger or smaller about its middle; steps keep their sizes.
-
-    Words that share their size with other items take those along.
-    """
-    if not factor > 0.0:
-        raise ValueError(f"a design cannot be scaled by {factor}")
-    sharing = {e.placement.shared for e in elements_of(job.item)} - {None}
-    for element in elements_of(job.item):
-        job = with_element(job, element.id, lambda e: replace(e, placement=e.placement.scaled(factor)))
-    shared = tuple(replace(one, share=one.share * factor) if one.id in sharing else one for one in job.shared)
-    return replace(job, shared=shared)
-
-
-def moved_design(job: Job, dx: float, dy: float) -> Job:
-    """Every element of the item in hand shifted by the same distance."""
-    for element in elements_of(job.item):
-        job = with_element(job, element.id, lambda e: shifted(e, dx, dy))
-    return job
-
-
-def shifted(element: Element, dx: float, dy: float) -> Element:
-    """An element moved on the item."""
-    place = element.placement
-    return replace(element, placement=replace(place, dx=place.dx + dx, dy=place.dy + dy))
 
 
 def plain(value: object) -> bytes:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.job.values import Item, Job, elements_of, mirror_reason
 from vivid_thimble.core.lengths import format_length
-from vivid_thimble.core.room.room import size_in_words
+from vivid_thimble.core.room.thing import size_in_words
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import may_not_be_sold

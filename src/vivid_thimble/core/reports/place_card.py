@@ -14,7 +14,7 @@ from vivid_thimble.core.evaluate.results import ElementResult, ItemResult, Layer
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job.values import Item
 from vivid_thimble.core.lengths import Unit, format_length
-from vivid_thimble.core.room.room import edges_of, thing_box, true_share
+from vivid_thimble.core.room.thing import edges_of, thing_box, true_share
 
 SHEET = "sheet"
 WORTH_TELLING_MM = 1.0

@@ -11,9 +11,10 @@ from dataclasses import dataclass
 from vivid_thimble.core.blanks.kinds import Tapered
 from vivid_thimble.core.errors import InputRefused, LengthNotUnderstood
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.job.values import Item, Job, moved_design, scaled_design
+from vivid_thimble.core.job.edits import moved_design, scaled_design
+from vivid_thimble.core.job.values import Item, Job
 from vivid_thimble.core.lengths import Unit, parse_length
-from vivid_thimble.core.room.room import thing_box, true_share
+from vivid_thimble.core.room.thing import thing_box, true_share
 
 SIDES = {"left": ("left",), "right": ("right",), "top": ("top",), "above": ("top",), "bottom": ("bottom",),
          "below": ("bottom",), "sides": ("left", "right"), "around": ("left", "right", "top", "bottom"),

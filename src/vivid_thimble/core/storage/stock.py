@@ -21,9 +21,10 @@ from msgspec.structs import replace
 from vivid_thimble.core.blanks.kinds import Blank
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.files import make_folder, put_aside, read_file, write_atomically
-from vivid_thimble.core.job.values import FILMS_FOR, Item, Method
+from vivid_thimble.core.job.values import Item
 from vivid_thimble.core.materials.carriers import MAT, ROLL, Carrier
 from vivid_thimble.core.materials.films import Film
+from vivid_thimble.core.materials.method import FILMS_FOR, Method
 from vivid_thimble.core.materials.surfaces import SurfaceName
 from vivid_thimble.core.ranges import Amount, Passes, Size, Thickness, absurd_number
 

@@ -23,7 +23,8 @@ from PySide6.QtWidgets import (
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.evaluate.audition import Audition, audition_key, auditions, rank
 from vivid_thimble.core.geometry.path import Path
-from vivid_thimble.core.job.values import Job, Placement, find_element, in_face, with_element
+from vivid_thimble.core.job.edits import in_face, with_element
+from vivid_thimble.core.job.values import Job, Placement, find_element
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.sources.fonts import faces_at_hand, licence_of, load_face
 from vivid_thimble.core.sources.lettering import Words, shape_words

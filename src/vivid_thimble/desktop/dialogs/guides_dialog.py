@@ -6,10 +6,11 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QListWidget, QVBoxLayout, QWidget
 
-from vivid_thimble.core.job.values import Guide, with_item
+from vivid_thimble.core.job.edits import with_item
+from vivid_thimble.core.job.values import Guide
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.ranges import Shift
-from vivid_thimble.core.room.room import thing_box
+from vivid_thimble.core.room.thing import thing_box
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.widgets.number_field import NumberField

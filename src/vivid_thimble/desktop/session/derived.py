@@ -35,7 +35,7 @@ if TYPE_CHECKING:  # most of these bring the numeric libraries
     from vivid_thimble.core.inspect.lost import Lost
     from vivid_thimble.core.inspect.thickening import Thickening
     from vivid_thimble.core.materials.carriers import Carrier
-    from vivid_thimble.core.room.room import OnItem
+    from vivid_thimble.core.room.front_view import OnItem
     from vivid_thimble.core.steps.holding import Holding
     from vivid_thimble.core.widths.widthmap import WidthMap
     from vivid_thimble.desktop.session.session import Session
@@ -233,7 +233,7 @@ def _work(name: Name, result: ItemResult) -> Callable[[], Any]:
     from vivid_thimble.core.evaluate.recipe import limits_of
     from vivid_thimble.core.inspect.lost import lost_details  # here: these bring the numeric libraries
     from vivid_thimble.core.inspect.thickening import smallest_thickening
-    from vivid_thimble.core.room.room import seen_from_front
+    from vivid_thimble.core.room.front_view import seen_from_front
     from vivid_thimble.core.widths.widthmap import width_map
 
     layer = result.layers[0]

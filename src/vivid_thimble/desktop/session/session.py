@@ -22,7 +22,8 @@ from vivid_thimble.core.cache import Cache, asset_key
 from vivid_thimble.core.errors import NumberAbsurd, ThimbleError
 from vivid_thimble.core.files import read_file
 from vivid_thimble.core.folders import results_folder, settings_folder, versions_folder
-from vivid_thimble.core.job.values import Element, Item, Job, elements_of, new_job, scaled_design
+from vivid_thimble.core.job.edits import scaled_design
+from vivid_thimble.core.job.values import Element, Item, Job, elements_of, new_job
 from vivid_thimble.core.materials.films import Film
 from vivid_thimble.core.pauses import Stopped, watched
 from vivid_thimble.core.ranges import refuse_absurd

@@ -13,7 +13,7 @@ from vivid_thimble.core.edits.arrange import Room, SnapLine, boxes_of, rooms, sn
 from vivid_thimble.core.edits.linked import leader_of
 from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.lengths import Unit, format_length
-from vivid_thimble.core.room.room import thing_box
+from vivid_thimble.core.room.thing import thing_box
 from vivid_thimble.desktop.look.theme import Palette, px
 from vivid_thimble.desktop.look.words import tr
 

@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job.values import Guide
 from vivid_thimble.core.lengths import format_length
-from vivid_thimble.core.room.room import thing_box
+from vivid_thimble.core.room.thing import thing_box
 from vivid_thimble.desktop.look.theme import Palette
 from vivid_thimble.desktop.table.arranging import draw_plate
 from vivid_thimble.desktop.table.rulers import THICKNESS

@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QImage, QLinearGradient, QPainter, QPainterPat
 
 from vivid_thimble.core.blanks.kinds import Ball, Cylinder, Tapered
 from vivid_thimble.core.job.values import Photo
-from vivid_thimble.core.room.room import OnItem
+from vivid_thimble.core.room.front_view import OnItem
 from vivid_thimble.desktop.table.outlines import Outlines
 from vivid_thimble.desktop.table.region_path import painter_path
 

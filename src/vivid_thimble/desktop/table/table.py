@@ -39,15 +39,8 @@ from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.job.values import Job
 from vivid_thimble.core.lengths import format_length
-from vivid_thimble.core.room.room import (
-    OnItem,
-    bend_of,
-    has_edges_beside,
-    room_box,
-    shown_box,
-    thing_box,
-    thing_outline,
-)
+from vivid_thimble.core.room.front_view import OnItem
+from vivid_thimble.core.room.thing import bend_of, has_edges_beside, room_box, shown_box, thing_box, thing_outline
 from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.core.widths.widthmap import Chords
 from vivid_thimble.desktop.look.preferences import read_preferences

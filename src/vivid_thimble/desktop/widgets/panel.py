@@ -24,7 +24,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from vivid_thimble.core.job.values import Item, source_in, with_source
+from vivid_thimble.core.job.edits import with_source
+from vivid_thimble.core.job.values import Item, source_in
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.widgets.plain_label import PlainLabel

@@ -13,7 +13,7 @@ from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.inspect.findings import Finding, Kind
 from vivid_thimble.core.job.values import Job
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
-from vivid_thimble.core.room.room import size_in_words
+from vivid_thimble.core.room.thing import size_in_words
 from vivid_thimble.desktop.look.marks import draw_verdict
 from vivid_thimble.desktop.look.theme import Palette, px, text_scale
 from vivid_thimble.desktop.look.words import tr

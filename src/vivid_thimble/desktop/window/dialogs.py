@@ -14,7 +14,8 @@ from vivid_thimble.core.cache import asset_key
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.files import read_file
 from vivid_thimble.core.formats.limits import LARGEST_PICTURE_BYTES
-from vivid_thimble.core.job.values import Item, Photo, with_item
+from vivid_thimble.core.job.edits import with_item
+from vivid_thimble.core.job.values import Item, Photo
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.item_photo import picture_of
 from vivid_thimble.desktop.stations.station_list import STATIONS

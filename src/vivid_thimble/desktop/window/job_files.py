@@ -15,7 +15,8 @@ from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
 from vivid_thimble.core.demo.jobs import DEMO_JOBS, demo_assets, demo_job
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.files import shown_name
-from vivid_thimble.core.job.values import Job, all_elements, new_job, with_item
+from vivid_thimble.core.job.edits import with_item
+from vivid_thimble.core.job.values import Job, all_elements, new_job
 from vivid_thimble.core.storage.project import ENDING, open_project
 from vivid_thimble.core.storage.stock import Thing
 from vivid_thimble.desktop.look.preferences import read_preferences

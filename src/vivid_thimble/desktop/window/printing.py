@@ -12,7 +12,7 @@ from PySide6.QtPrintSupport import QPrinter
 from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.lengths import Unit, format_length
-from vivid_thimble.core.room.room import thing_outline
+from vivid_thimble.core.room.thing import thing_outline
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.table.region_path import painter_path
 

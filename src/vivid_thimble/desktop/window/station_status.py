@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from vivid_thimble.core.job.values import elements_of, kind_of_source
-from vivid_thimble.core.room.room import size_in_words
+from vivid_thimble.core.room.thing import size_in_words
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.session.session import Session

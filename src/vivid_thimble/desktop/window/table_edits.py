@@ -14,7 +14,8 @@ from vivid_thimble.core.edits.arrange import aligned, boxes_of, moved, resized, 
 from vivid_thimble.core.edits.bridges import with_bridge
 from vivid_thimble.core.edits.linked import with_copies
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.job.values import Guide, elements_of, steps_of, with_item
+from vivid_thimble.core.job.edits import with_item
+from vivid_thimble.core.job.values import Guide, elements_of, steps_of
 from vivid_thimble.core.steps import Bridges
 from vivid_thimble.desktop.look.words import tr
 

@@ -19,7 +19,7 @@ from vivid_thimble.core.edits.drawings import (
     artwork_in,
 )
 from vivid_thimble.core.evaluate.results import ElementResult
-from vivid_thimble.core.job.values import with_element
+from vivid_thimble.core.job.edits import with_element
 from vivid_thimble.core.lengths import fine_unit, format_length
 from vivid_thimble.core.ranges import Fine, Gentle, Tolerance
 from vivid_thimble.core.sources.artwork import Artwork

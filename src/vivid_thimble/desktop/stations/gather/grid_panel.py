@@ -11,17 +11,8 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QPlainTextEdit, QPushButton
 
 from vivid_thimble.core.edits.drawings import without_element
-from vivid_thimble.core.job.values import (
-    Element,
-    Job,
-    Layer,
-    Placement,
-    elements_of,
-    find_element,
-    free_id,
-    with_element,
-    with_item,
-)
+from vivid_thimble.core.job.edits import free_id, with_element, with_item
+from vivid_thimble.core.job.values import Element, Job, Layer, Placement, elements_of, find_element
 from vivid_thimble.core.materials.films import BAND_COLOUR, BAND_FILM
 from vivid_thimble.core.sources.letter_grid import AnswerBands, Direction, LetterGrid
 from vivid_thimble.desktop.look.words import tr

@@ -7,7 +7,8 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtWidgets import QCheckBox, QLineEdit
 
-from vivid_thimble.core.job.values import Element, find_element, with_element
+from vivid_thimble.core.job.edits import with_element
+from vivid_thimble.core.job.values import Element, find_element
 from vivid_thimble.core.lengths import fine_unit, format_length
 from vivid_thimble.core.sources.monogram import Monogram, strokes_of
 from vivid_thimble.desktop.look.words import tr

@@ -5,7 +5,8 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from vivid_thimble.core.geometry.parts import bounds_of
-from vivid_thimble.core.job.values import Element, with_element
+from vivid_thimble.core.job.edits import with_element
+from vivid_thimble.core.job.values import Element
 from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.widgets.number_field import FigureField, NumberField

@@ -32,18 +32,15 @@ from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.evaluate.results import ElementResult
 from vivid_thimble.core.folders import own_fonts_folder
 from vivid_thimble.core.formats.bundle import Entry
+from vivid_thimble.core.job.edits import free_id, in_face, with_element, with_layer
 from vivid_thimble.core.job.values import (
     Element,
     Layer,
     Placement,
     elements_of,
     find_element,
-    free_id,
-    in_face,
     kind_of_source,
     source_in,
-    with_element,
-    with_layer,
 )
 from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare
 from vivid_thimble.core.sources.font_bundle import unpack_fonts

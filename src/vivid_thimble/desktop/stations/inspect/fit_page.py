@@ -11,7 +11,7 @@ from vivid_thimble.core.finish.effort import Effort
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job.values import Job, mirror_reason
 from vivid_thimble.core.lengths import format_length
-from vivid_thimble.core.room.room import measured_from, size_in_words
+from vivid_thimble.core.room.thing import measured_from, size_in_words
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.widgets.panel import Panel, set_role

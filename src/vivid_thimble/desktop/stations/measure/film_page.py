@@ -9,11 +9,12 @@ from msgspec.structs import replace
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QPushButton
 
-from vivid_thimble.core.job.values import mirror_reason, with_item, with_layer
+from vivid_thimble.core.job.edits import with_item, with_layer
+from vivid_thimble.core.job.values import mirror_reason
 from vivid_thimble.core.materials.films import Film
 from vivid_thimble.core.materials.surfaces import SURFACES
 from vivid_thimble.core.ranges import Limit, Room
-from vivid_thimble.core.room.room import by_method
+from vivid_thimble.core.room.blank import by_method
 from vivid_thimble.core.storage.stock import films_for
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.session import Session

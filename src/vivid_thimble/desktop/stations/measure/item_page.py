@@ -13,10 +13,11 @@ from PySide6.QtWidgets import QColorDialog, QHBoxLayout, QLineEdit
 from vivid_thimble.core.blanks.kinds import BLANKS, ROUND, Ball, Blank, Measure, measured
 from vivid_thimble.core.edits.sets import another_item, without_item
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.job.values import Item, with_item
+from vivid_thimble.core.job.edits import with_item
+from vivid_thimble.core.job.values import Item
 from vivid_thimble.core.lengths import Unit, format_length
 from vivid_thimble.core.ranges import Room, Size, range_of
-from vivid_thimble.core.room.room import as_kind, with_blank
+from vivid_thimble.core.room.blank import as_kind, with_blank
 from vivid_thimble.core.storage.stock import Thing
 from vivid_thimble.desktop.look.preferences import UNIT_WORDS
 from vivid_thimble.desktop.look.theme import palette_in_use

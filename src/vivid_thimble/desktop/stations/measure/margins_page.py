@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QGridLayout, QLineEdit
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.ranges import Room, Shift
+from vivid_thimble.core.room.fit import Fitting, what_fits
 from vivid_thimble.core.room.margins import EXAMPLE, Margins, centred, parse_margins, with_margins
-from vivid_thimble.core.room.room import Fitting, what_fits
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.widgets.number_field import NumberField

@@ -10,7 +10,8 @@ from PySide6.QtGui import QHideEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton
 
 from vivid_thimble.core.inspect.findings import Finding
-from vivid_thimble.core.job.values import Element, find_element, free_id, layer_of, with_element
+from vivid_thimble.core.job.edits import free_id, with_element
+from vivid_thimble.core.job.values import Element, find_element, layer_of
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.steps import Join, Tie
 from vivid_thimble.core.steps.holding import Holding

@@ -14,7 +14,8 @@ from vivid_thimble.core.edits.linked import leader_of, unlinked, with_copies
 from vivid_thimble.core.edits.sets import leave_set, shared_of
 from vivid_thimble.core.evaluate.results import ElementResult
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.job.values import Element, Job, Placement, find_element, with_element
+from vivid_thimble.core.job.edits import with_element
+from vivid_thimble.core.job.values import Element, Job, Placement, find_element
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.ranges import Room, Shift
 from vivid_thimble.core.room.margins import Margins, centred, with_margins

@@ -11,8 +11,10 @@ from PySide6.QtWidgets import QCheckBox
 
 from vivid_thimble.core.evaluate.results import LayerResult
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
-from vivid_thimble.core.job.values import SURROUND_FOR, Item, with_item
+from vivid_thimble.core.job.edits import with_item
+from vivid_thimble.core.job.values import Item
 from vivid_thimble.core.lengths import fine_unit, format_length
+from vivid_thimble.core.materials.method import SURROUND_FOR
 from vivid_thimble.core.ranges import Room, Shift
 from vivid_thimble.core.steps.frame import SIDES, Frame
 from vivid_thimble.core.steps.register import RegisterMarks

@@ -10,7 +10,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from vivid_thimble.core.edits.remedies import usual_bridge_width
-from vivid_thimble.core.job.values import Item, Job, free_id
+from vivid_thimble.core.job.edits import free_id
+from vivid_thimble.core.job.values import Item, Job
 from vivid_thimble.core.steps import (
     Band,
     Bridges,

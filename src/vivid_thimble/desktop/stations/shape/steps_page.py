@@ -12,7 +12,8 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QMenu, QPushButton, QWidge
 
 from vivid_thimble.core.evaluate.results import DividedPiece, ElementResult, FoundBridges, LayerResult
 from vivid_thimble.core.inspect.findings import Finding
-from vivid_thimble.core.job.values import Job, find_element, free_id, layer_of, steps_of, with_element, with_steps_of
+from vivid_thimble.core.job.edits import free_id, with_element, with_steps_of
+from vivid_thimble.core.job.values import Job, find_element, layer_of, steps_of
 from vivid_thimble.core.ranges import range_of
 from vivid_thimble.core.steps import Bridges, Slice, Step, Weld
 from vivid_thimble.desktop.look.words import tr

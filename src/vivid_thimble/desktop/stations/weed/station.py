@@ -15,11 +15,11 @@ from vivid_thimble.core.files import file_stem, write_atomically
 from vivid_thimble.core.finish.effort import Effort
 from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
-from vivid_thimble.core.job.values import with_item
+from vivid_thimble.core.job.edits import with_item
 from vivid_thimble.core.lengths import Unit
 from vivid_thimble.core.reports.job_sheet import job_sheet
 from vivid_thimble.core.reports.place_card import SHEET, is_worked_from_behind, placing_lines, placings
-from vivid_thimble.core.room.room import measured_from
+from vivid_thimble.core.room.thing import measured_from
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.widgets.panel import say_it_was, show_films
