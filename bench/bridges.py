@@ -27,7 +27,7 @@ from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.region import Region, union
-from vivid_thimble.core.geometry.strips import straight_strip
+from vivid_thimble.core.holding.strips import straight_strip
 from vivid_thimble.core.sources.lettering import Words, shape_words
 from vivid_thimble.core.sources.line_portrait import LinePortrait, draw_lines
 from vivid_thimble.core.steps import Bridges

@@ -47,7 +47,7 @@ from vivid_thimble.core.errors import NothingToDraw, ThimbleError
 from vivid_thimble.core.formats.svg_document import local_name, parse_document
 from vivid_thimble.core.formats.svg_read import _Reader, read_svg
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.clip import polygons_of
+from vivid_thimble.core.geometry.booleans.clip import polygons_of
 from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.sources.artwork import (

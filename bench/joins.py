@@ -19,8 +19,8 @@ from msgspec.structs import replace
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.evaluate.recipe import evaluate
-from vivid_thimble.core.geometry.necks import holds
 from vivid_thimble.core.geometry.parts import Part, Parts, merged
+from vivid_thimble.core.holding.necks import holds
 from vivid_thimble.core.job.edits import with_layer
 from vivid_thimble.core.job.values import Element, Job, Placement, new_job
 from vivid_thimble.core.sources.fonts import face_title, faces_in

@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 import shapely
 
-from vivid_thimble.core.geometry.arc_regions import ArcPlan, arc_regions
 from vivid_thimble.core.geometry.path import Contour
 from vivid_thimble.core.geometry.region import Region
-from vivid_thimble.core.geometry.strips import straight_strip
+from vivid_thimble.core.geometry.shared_edges.arc_regions import ArcPlan, arc_regions
+from vivid_thimble.core.holding.strips import straight_strip
 
 
 def line(*points: tuple[float, float]) -> Contour:

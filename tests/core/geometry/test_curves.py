@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.shapes import circle
-from vivid_thimble.core.geometry.fit import fit_lines, fit_rings
+from vivid_thimble.core.geometry.fitting.fit import fit_lines, fit_rings
 from vivid_thimble.core.geometry.flatten import flatten
 from vivid_thimble.core.geometry.path import Contour, Path, evaluate_cubic, segment_bounds, split_cubic
 from vivid_thimble.core.geometry.path_text import read_path_data, write_path_data

@@ -8,10 +8,10 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from vivid_thimble.core.geometry import lone_segments
 from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.booleans import lone_segments
+from vivid_thimble.core.geometry.booleans.lone_segments import shortened
 from vivid_thimble.core.geometry.flatten import flatten
-from vivid_thimble.core.geometry.lone_segments import shortened
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.plain_shapes import disc
 from vivid_thimble.core.geometry.region import Region, difference, intersection, symmetric_difference, union

@@ -9,9 +9,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely import MultiPolygon, Point, Polygon, box
 
-from vivid_thimble.core.geometry.clip import polygons_of
-from vivid_thimble.core.geometry.mosaic import mosaic
+from vivid_thimble.core.geometry.booleans.clip import polygons_of
 from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.geometry.shared_edges.mosaic import mosaic
 from vivid_thimble.core.geometry.tolerances import GRID_MM
 
 PLACE = st.floats(0, 40, allow_nan=False).map(lambda x: round(x, 3))

@@ -9,8 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.shapes import circle, square
+from vivid_thimble.core.geometry.booleans.plain_rings import plain_rings
 from vivid_thimble.core.geometry.path import Contour, Path
-from vivid_thimble.core.geometry.plain_rings import plain_rings
 from vivid_thimble.core.geometry.region import Region, difference, union
 
 TOLERANCE = 0.002

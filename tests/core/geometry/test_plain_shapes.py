@@ -11,10 +11,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from vivid_thimble.core.formats.svg_read import read_svg
-from vivid_thimble.core.geometry import shared_vertices
+from vivid_thimble.core.geometry.booleans import shared_vertices
+from vivid_thimble.core.geometry.booleans.shared_vertices import _near_edges
 from vivid_thimble.core.geometry.plain_shapes import disc, ellipse, rectangle
 from vivid_thimble.core.geometry.region import Region
-from vivid_thimble.core.geometry.shared_vertices import _near_edges
 from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
 from vivid_thimble.core.sources.plain import Plain, compose_plain
 

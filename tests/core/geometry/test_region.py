@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from tests.shapes import circle, paths, square
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.clip import checked_multipolygon, combine, to_grid
+from vivid_thimble.core.geometry.booleans.clip import checked_multipolygon, combine, to_grid
 from vivid_thimble.core.geometry.offset import offset
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.path_text import read_path_data

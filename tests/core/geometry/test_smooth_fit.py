@@ -8,8 +8,8 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from vivid_thimble.core.geometry.fitting.smooth_fit import SmoothLines, fit_smooth
 from vivid_thimble.core.geometry.path import Contour, evaluate_cubic
-from vivid_thimble.core.geometry.smooth_fit import SmoothLines, fit_smooth
 
 
 def smooth(*lines: tuple[np.ndarray, np.ndarray, bool]) -> SmoothLines:

@@ -12,9 +12,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from vivid_thimble.core.geometry import region as regions
-from vivid_thimble.core.geometry.clip import to_grid
-from vivid_thimble.core.geometry.cross_check import disagreement
-from vivid_thimble.core.geometry.kernels import KERNELS, arrangement, older_sweep, sweep
+from vivid_thimble.core.geometry.booleans.clip import to_grid
+from vivid_thimble.core.geometry.booleans.cross_check import disagreement
+from vivid_thimble.core.geometry.booleans.kernels import KERNELS, arrangement, older_sweep, sweep
 from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.geometry.plain_shapes import disc, rectangle
 from vivid_thimble.core.geometry.region import Region, difference, intersection, union

@@ -11,7 +11,7 @@ from scipy.ndimage import label
 from shapely import MultiPolygon, Point, box
 
 from tests.raster import mask
-from vivid_thimble.core.geometry.clip import polygons_of
+from vivid_thimble.core.geometry.booleans.clip import polygons_of
 from vivid_thimble.core.inspect.pieces import Piece, clean_scale, is_small, kept_pieces, waste_pieces
 
 SIDE, ROOM = 30, 2

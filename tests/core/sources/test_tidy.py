@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely import MultiPolygon, Point, Polygon, box
 
-from vivid_thimble.core.geometry.clip import polygons_of
+from vivid_thimble.core.geometry.booleans.clip import polygons_of
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.sources.cleaning import Cleaned, Cleaning
 from vivid_thimble.core.sources.tidy import tidy, tidy_side_by_side

@@ -13,9 +13,9 @@ from shapely.affinity import rotate
 from tests.core.sources.test_lettering import word
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.evaluate.audition import roughness
+from vivid_thimble.core.geometry.fitting.ripples import smooth_region
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.region import Region
-from vivid_thimble.core.geometry.ripples import smooth_region
 from vivid_thimble.core.steps.smooth import Smooth
 
 

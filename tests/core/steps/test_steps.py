@@ -11,10 +11,10 @@ from tests.core.sources.test_lettering import word
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.evaluate.recipe import evaluate
-from vivid_thimble.core.geometry.necks import neck_width
 from vivid_thimble.core.geometry.parts import Part, merged, overlapping_pairs
 from vivid_thimble.core.geometry.region import Region, difference
 from vivid_thimble.core.geometry.seams import close_seams
+from vivid_thimble.core.holding.necks import neck_width
 from vivid_thimble.core.job.edits import with_layer
 from vivid_thimble.core.job.values import Element, Placement, new_job
 from vivid_thimble.core.sources.lettering import Words, letters_from_json, letters_to_json, shape_words

@@ -7,9 +7,9 @@ import shapely
 
 from tests.core.sources.test_lettering import word
 from tests.core.steps.test_steps import box_part
-from vivid_thimble.core.geometry.necks import holds
 from vivid_thimble.core.geometry.parts import Part, merged
 from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.holding.necks import holds
 from vivid_thimble.core.steps import Join, Tie, Weld
 from vivid_thimble.core.steps.holding import holding_of
 from vivid_thimble.core.steps.tie import Knot, crossings, loose_marks

@@ -18,7 +18,7 @@ from vivid_thimble.core.bridging.balance import balanced, is_alike, longest_stre
 from vivid_thimble.core.bridging.candidates import Candidates, candidates
 from vivid_thimble.core.bridging.walls import Walls, walls_of
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.strips import straight_strips, strip_between
+from vivid_thimble.core.holding.strips import straight_strips, strip_between
 from vivid_thimble.core.pauses import pause
 
 Point = tuple[float, float]

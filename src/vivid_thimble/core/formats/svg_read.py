@@ -42,7 +42,7 @@ from vivid_thimble.core.formats.svg_shapes import (
 from vivid_thimble.core.formats.svg_styles import INHERITED, Ink, Styles, inherited, ink_of
 from vivid_thimble.core.formats.svg_text import Letters, letters_of
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.kernels import FillRule
+from vivid_thimble.core.geometry.booleans.kernels import FillRule
 from vivid_thimble.core.geometry.path import Box, Path, segment_bounds
 from vivid_thimble.core.geometry.path_text import PathData, PathTooLong
 from vivid_thimble.core.geometry.plain_shapes import rectangle_path

@@ -8,8 +8,8 @@ from typing import Literal
 import numpy as np
 import shapely
 
-from vivid_thimble.core.geometry.clip import polygons_of
-from vivid_thimble.core.geometry.fit import fit_rings
+from vivid_thimble.core.geometry.booleans.clip import polygons_of
+from vivid_thimble.core.geometry.fitting.fit import fit_rings
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.geometry.tolerances import FIT_MM, FLATTEN_MM

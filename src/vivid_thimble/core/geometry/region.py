@@ -18,15 +18,15 @@ import shapely
 from shapely import MultiPolygon
 
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.clip import NestedRings, checked_multipolygon, combine, polygons_of, to_grid
-from vivid_thimble.core.geometry.cross_check import disagreement
+from vivid_thimble.core.geometry.booleans.clip import NestedRings, checked_multipolygon, combine, polygons_of, to_grid
+from vivid_thimble.core.geometry.booleans.cross_check import disagreement
+from vivid_thimble.core.geometry.booleans.kernels import KERNELS, FillRule, Kernel, Operation
+from vivid_thimble.core.geometry.booleans.lone_segments import Shortened, lengthened, shortened
+from vivid_thimble.core.geometry.booleans.plain_rings import plain_rings
+from vivid_thimble.core.geometry.booleans.recover import TaggedEdges, matched_edges, recover, tagged_edges
+from vivid_thimble.core.geometry.booleans.shared_vertices import with_shared_vertices
 from vivid_thimble.core.geometry.flatten import FlatPath, flatten
-from vivid_thimble.core.geometry.kernels import KERNELS, FillRule, Kernel, Operation
-from vivid_thimble.core.geometry.lone_segments import Shortened, lengthened, shortened
 from vivid_thimble.core.geometry.path import Box, Contour, Path
-from vivid_thimble.core.geometry.plain_rings import plain_rings
-from vivid_thimble.core.geometry.recover import TaggedEdges, matched_edges, recover, tagged_edges
-from vivid_thimble.core.geometry.shared_vertices import with_shared_vertices
 from vivid_thimble.core.geometry.tolerances import FLATTEN_MM, GRID_MM, TOUCH_MM
 from vivid_thimble.core.pauses import pause
 

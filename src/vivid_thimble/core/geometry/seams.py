@@ -13,7 +13,7 @@ import numpy as np
 import shapely
 
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.clip import polygons_of
+from vivid_thimble.core.geometry.booleans.clip import polygons_of
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.geometry.region import Region, difference, union

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import shapely
 from shapely import MultiPolygon
 
-from vivid_thimble.core.geometry.clip import polygons_of
+from vivid_thimble.core.geometry.booleans.clip import polygons_of
 from vivid_thimble.core.geometry.offset import quadrant_segments
 
 CORNER_AREAS = 0.15

@@ -14,7 +14,7 @@ import numpy as np
 import shapely
 from shapely import MultiPolygon
 
-from vivid_thimble.core.geometry.clip import polygons_of
+from vivid_thimble.core.geometry.booleans.clip import polygons_of
 from vivid_thimble.core.geometry.containment import GeometryArray, smallest_around
 from vivid_thimble.core.geometry.path import Box
 

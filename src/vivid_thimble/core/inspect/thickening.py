@@ -12,7 +12,7 @@ import numpy as np
 import shapely
 from shapely import MultiPolygon
 
-from vivid_thimble.core.geometry.clip import polygons_of
+from vivid_thimble.core.geometry.booleans.clip import polygons_of
 from vivid_thimble.core.geometry.offset import quadrant_segments
 from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
 from vivid_thimble.core.inspect.pieces import SURROUND_MM, waste_pieces

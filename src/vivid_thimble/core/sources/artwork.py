@@ -18,12 +18,12 @@ from shapely import MultiPolygon
 
 from vivid_thimble.core.errors import NothingToDraw
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.clip import polygons_of
-from vivid_thimble.core.geometry.mosaic import mosaic
+from vivid_thimble.core.geometry.booleans.clip import polygons_of
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of
 from vivid_thimble.core.geometry.path import Box, Path, box_round
 from vivid_thimble.core.geometry.region import Region, difference, union
 from vivid_thimble.core.geometry.seams import without_hairlines
+from vivid_thimble.core.geometry.shared_edges.mosaic import mosaic
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.ranges import FilmNumber, Films, Fine, Number
 from vivid_thimble.core.sources.cleaning import UNTOUCHED, Cleaned, Cleaning, cleaned_parts, hidden_parts, told_parts

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from vivid_thimble.core.geometry.affine import Affine, FloatArray
-from vivid_thimble.core.geometry.kernels import FillRule
+from vivid_thimble.core.geometry.booleans.kernels import FillRule
 from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region, difference, intersection, union
 from vivid_thimble.core.geometry.stroke import Stroke, StrokeStyle, stroke_outlines

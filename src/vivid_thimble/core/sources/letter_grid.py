@@ -21,7 +21,7 @@ from msgspec import Struct
 
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.fit import fit_rings
+from vivid_thimble.core.geometry.fitting.fit import fit_rings
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region, union

@@ -20,11 +20,11 @@ from numpy.typing import NDArray
 
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.geometry.affine import Affine, FloatArray
+from vivid_thimble.core.geometry.fitting.smooth_fit import SmoothLines, fit_smooth
 from vivid_thimble.core.geometry.path import Box, Contour, Path
 from vivid_thimble.core.geometry.path_text import arc_cubics
 from vivid_thimble.core.geometry.region import Region, difference, union
-from vivid_thimble.core.geometry.smooth_fit import SmoothLines, fit_smooth
-from vivid_thimble.core.geometry.strips import straight_strip
+from vivid_thimble.core.holding.strips import straight_strip
 from vivid_thimble.core.ranges import Factor, Few, Fine, Limit, Room, SharePlace, Turns
 from vivid_thimble.core.tracing.prepare import AS_IT_IS, Preparing
 

@@ -20,12 +20,12 @@ from shapely.affinity import scale, translate
 
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.geometry.affine import Affine, FloatArray
-from vivid_thimble.core.geometry.clip import polygons_of
-from vivid_thimble.core.geometry.fit import fit_rings
+from vivid_thimble.core.geometry.booleans.clip import polygons_of
+from vivid_thimble.core.geometry.fitting.fit import fit_rings
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region, union
-from vivid_thimble.core.geometry.strips import strip_between
+from vivid_thimble.core.holding.strips import strip_between
 from vivid_thimble.core.ranges import Band, Factor, Fraction
 from vivid_thimble.core.sources.composed import Composed
 from vivid_thimble.core.sources.lettering import ShapedWords, Shaper, Words, shape_words

@@ -16,7 +16,7 @@ import shapely
 from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.clip import polygons_of
+from vivid_thimble.core.geometry.booleans.clip import polygons_of
 from vivid_thimble.core.geometry.region import Region, intersection
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.sources.drawing import OPAQUE_FROM, WHITE, Clip, Colour, DrawingPart, Veil, mixed, regions_of

@@ -9,9 +9,9 @@ from __future__ import annotations
 import numpy as np
 
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.fit import fit_rings
+from vivid_thimble.core.geometry.fitting.fit import fit_rings
+from vivid_thimble.core.geometry.fitting.ripples import smooth_ring
 from vivid_thimble.core.geometry.path import Contour
-from vivid_thimble.core.geometry.ripples import smooth_ring
 
 FEWEST_STAIRS = 16
 STRAIGHT_SHARE = 0.8

@@ -13,13 +13,13 @@ import shapely
 from shapely import MultiPolygon, Polygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.clip import polygons_of, sound
-from vivid_thimble.core.geometry.fit import fit_rings
+from vivid_thimble.core.geometry.booleans.clip import polygons_of, sound
+from vivid_thimble.core.geometry.fitting.fit import fit_rings
 from vivid_thimble.core.geometry.flatten import flatten
-from vivid_thimble.core.geometry.mosaic import mosaic
 from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.geometry.region import Region, difference, union
 from vivid_thimble.core.geometry.seams import hairs_in, seams_in
+from vivid_thimble.core.geometry.shared_edges.mosaic import mosaic
 from vivid_thimble.core.geometry.tolerances import FIT_MM, FLATTEN_MM
 from vivid_thimble.core.sources.cleaning import MOST_PLACES, Cleaned, Cleaning, CleanKind, Point
 

@@ -15,8 +15,8 @@ import shapely
 from msgspec import Struct
 
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.necks import neck_width, shift_to_hold
 from vivid_thimble.core.geometry.parts import Parts
+from vivid_thimble.core.holding.necks import neck_width, shift_to_hold
 from vivid_thimble.core.ranges import Fine, Moved, Number
 from vivid_thimble.core.sources.lettering import CONNECTED_SHARE
 from vivid_thimble.core.sources.lines import Align

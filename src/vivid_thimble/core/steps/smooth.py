@@ -7,8 +7,8 @@ from typing import ClassVar
 from msgspec import Struct
 
 from vivid_thimble.core.errors import InputRefused
+from vivid_thimble.core.geometry.fitting.ripples import smooth_region
 from vivid_thimble.core.geometry.parts import Parts
-from vivid_thimble.core.geometry.ripples import smooth_region
 from vivid_thimble.core.geometry.tolerances import FIT_MM
 from vivid_thimble.core.ranges import Gentle
 

@@ -8,7 +8,7 @@ import shapely
 from msgspec import Struct
 from shapely import MultiPolygon
 
-from vivid_thimble.core.geometry.fit import fit_rings
+from vivid_thimble.core.geometry.fitting.fit import fit_rings
 from vivid_thimble.core.geometry.offset import quadrant_segments
 from vivid_thimble.core.geometry.parts import Part, Parts, merged
 from vivid_thimble.core.geometry.path import Path

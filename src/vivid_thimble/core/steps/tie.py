@@ -17,7 +17,7 @@ from msgspec import Struct
 
 from vivid_thimble.core.geometry.parts import Part, Parts
 from vivid_thimble.core.geometry.region import Region, union
-from vivid_thimble.core.geometry.strips import strip_between
+from vivid_thimble.core.holding.strips import strip_between
 from vivid_thimble.core.ranges import Fine, Number
 
 BAR_SHAPE = 2.5

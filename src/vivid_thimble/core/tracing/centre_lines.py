@@ -13,9 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.fitting.smooth_fit import SmoothLines, fit_smooth
 from vivid_thimble.core.geometry.path import Box, Contour, Path
 from vivid_thimble.core.geometry.region import Region, union
-from vivid_thimble.core.geometry.smooth_fit import SmoothLines, fit_smooth
 from vivid_thimble.core.geometry.stroke import Stroke, StrokeStyle, stroke_outlines
 from vivid_thimble.core.geometry.tolerances import STROKE_MM
 from vivid_thimble.core.pauses import pause

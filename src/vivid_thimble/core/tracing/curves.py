@@ -15,9 +15,9 @@ import shapely
 from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.fitting.smooth_fit import SmoothLines, fit_smooth
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Contour
-from vivid_thimble.core.geometry.smooth_fit import SmoothLines, fit_smooth
 from vivid_thimble.core.tracing.corners import LEAST_TURN_DEG, Corners, Lines, corners_of, lines_from, no_corners
 from vivid_thimble.core.tracing.line_ends import with_ends
 from vivid_thimble.core.tracing.polynomials import fitted_polynomials

@@ -10,10 +10,10 @@ import shapely
 from shapely import MultiPolygon
 
 from vivid_thimble.core.geometry.affine import Affine, FloatArray
-from vivid_thimble.core.geometry.arc_regions import ArcPlan, Use, arc_regions
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Box, Contour, Path, box_round
 from vivid_thimble.core.geometry.region import Region, difference, side_by_side
+from vivid_thimble.core.geometry.shared_edges.arc_regions import ArcPlan, Use, arc_regions
 from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
 from vivid_thimble.core.tracing.cracks import Cracks
 from vivid_thimble.core.tracing.curves import FittedLines

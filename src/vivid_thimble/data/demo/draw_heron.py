@@ -12,7 +12,7 @@ from pathlib import Path as FilePath
 import numpy as np
 import shapely
 
-from vivid_thimble.core.geometry.fit import fit_rings
+from vivid_thimble.core.geometry.fitting.fit import fit_rings
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.path_text import write_path_data
 

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from shapely import MultiPolygon, Polygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.booleans.kernels import FillRule, Kernel, Operation, sweep
 from vivid_thimble.core.geometry.containment import smallest_around
-from vivid_thimble.core.geometry.kernels import FillRule, Kernel, Operation, sweep
 from vivid_thimble.core.geometry.tolerances import GRID_MM
 
 NestedRings = list[list[FloatArray]]

@@ -16,7 +16,7 @@ import shapely
 from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.clip import NestedRings
+from vivid_thimble.core.geometry.booleans.clip import NestedRings
 from vivid_thimble.core.geometry.flatten import FlatPath, IntArray
 from vivid_thimble.core.geometry.path import Path
 

@@ -11,7 +11,7 @@ import shapely
 from numpy.typing import NDArray
 
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.necks import holds
+from vivid_thimble.core.holding.necks import holds
 
 REACHES = (0.25, 0.5, 1.0, 1.5, 2.5)
 """How far a strip reaches into both pieces, as shares of its width: the first that holds is taken."""

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from shapely import MultiPolygon, Polygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.clip import ring_area_mm2
+from vivid_thimble.core.geometry.booleans.clip import ring_area_mm2
 from vivid_thimble.core.geometry.flatten import IntArray, flatten
 from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.geometry.region import Region

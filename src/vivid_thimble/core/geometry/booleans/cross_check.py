@@ -12,8 +12,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from vivid_thimble.core.geometry.affine import FloatArray
+from vivid_thimble.core.geometry.booleans.kernels import Edges, FillRule, Operation, belongs
 from vivid_thimble.core.geometry.flatten import IntArray
-from vivid_thimble.core.geometry.kernels import Edges, FillRule, Operation, belongs
 
 LINES, FEWEST_LINES = 40, 4
 VALUES = 4096

@@ -10,9 +10,9 @@ import numpy as np
 import shapely
 from shapely import MultiPolygon
 
-from vivid_thimble.core.geometry.clip import to_grid
+from vivid_thimble.core.geometry.booleans.clip import to_grid
+from vivid_thimble.core.geometry.booleans.kernels import FillRule
 from vivid_thimble.core.geometry.flatten import flatten
-from vivid_thimble.core.geometry.kernels import FillRule
 from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.geometry.tolerances import GRID_MM
 

@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.fit import fit_rings
+from vivid_thimble.core.geometry.fitting.fit import fit_rings
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region

@@ -16,13 +16,13 @@ from numpy.typing import NDArray
 from shapely import MultiPolygon, Polygon
 
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.arc_regions import ArcPlan, arc_regions, runs_leftwards
-from vivid_thimble.core.geometry.clip import sound, to_grid
-from vivid_thimble.core.geometry.fit import fit_lines, fit_rings
+from vivid_thimble.core.geometry.booleans.clip import sound, to_grid
+from vivid_thimble.core.geometry.booleans.shared_vertices import packed_points, with_shared_vertices
+from vivid_thimble.core.geometry.fitting.fit import fit_lines, fit_rings
 from vivid_thimble.core.geometry.flatten import FlatPath, IntArray
 from vivid_thimble.core.geometry.path import Contour
 from vivid_thimble.core.geometry.region import Region
-from vivid_thimble.core.geometry.shared_vertices import packed_points, with_shared_vertices
+from vivid_thimble.core.geometry.shared_edges.arc_regions import ArcPlan, arc_regions, runs_leftwards
 from vivid_thimble.core.geometry.tolerances import FIT_MM, GRID_MM
 
 SAME_VERTEX_STEPS = 3.5

@@ -1,0 +1,1 @@
+"""What only serves booleans: kernels on a grid, their check, and curves that survive them."""

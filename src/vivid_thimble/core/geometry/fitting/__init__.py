@@ -1,0 +1,1 @@
+"""Curves through points: few nodes, true corners, no ripples."""

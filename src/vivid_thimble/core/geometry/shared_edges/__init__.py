@@ -1,0 +1,1 @@
+"""Areas side by side whose common edges are the same curves."""

@@ -1,0 +1,1 @@
+"""How firmly pieces hang together, and strips that tie them."""
