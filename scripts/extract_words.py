@@ -19,6 +19,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from xml.sax.saxutils import escape
 
+from vivid_thimble.core.messages import Message
+
 ROOT = Path(__file__).resolve().parent.parent
 SOURCES = ROOT / "src" / "vivid_thimble"
 OUT = SOURCES / "data" / "languages"
@@ -158,7 +160,7 @@ def texts_in(path: Path) -> Iterator[str]:
             yield from pattern_of(node)
             yield from inner_texts(node)
         elif isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in skipped:
-            yield node.value
+            yield Message(node.value).template
 
 
 def pattern_of(node: ast.JoinedStr) -> Iterator[str]:

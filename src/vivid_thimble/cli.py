@@ -37,7 +37,7 @@ from vivid_thimble.core.geometry.offset import offset
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.path import Box, Path
 from vivid_thimble.core.geometry.region import Region, difference, intersection, union
-from vivid_thimble.core.inspect.findings import Finding
+from vivid_thimble.core.inspect.findings import NOTES, Finding
 from vivid_thimble.core.job.edits import with_element
 from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, find_element
 from vivid_thimble.core.lengths import parse_length_within
@@ -339,7 +339,8 @@ def _inspection_json(result: ItemResult) -> dict[str, Any]:
         "cut_length_mm": round(float(layer.kept.polygons.length), 3),
         "thinnest_line_mm": _figure(inspection.thinnest_line),
         "thinnest_gap_mm": _figure(inspection.thinnest_gap),
-        "places": [_place_json(f, (left, top)) for f in result.findings if f.kind != "note"],
+        "places": [_place_json(f, (left, top)) for f in result.findings if f.kind not in NOTES],
+        "findings": [_finding_json(f, (left, top)) for f in result.findings],
         "loose_pieces": len(inspection.loose) if result.item.is_stencil else None,
         "kept_pieces": len(inspection.kept),
         "waste_pieces": len(inspection.waste),
@@ -356,8 +357,14 @@ def _inspection_json(result: ItemResult) -> dict[str, Any]:
         ],
         "places_no_size_cures": sum(1 for f in inspection.incurable if f.severity == "stop"),
         "weeding_minutes": list(result.weedings[0].effort.minutes),
-        "not_understood": list(element.notes),
+        "not_understood": [f"{count} x {what}" for what, count in element.not_understood],
     }
+
+
+def _finding_json(finding: Finding, origin: tuple[float, float]) -> dict[str, Any]:
+    """A finding with its code and the values of its sentence."""
+    told: dict[str, Any] = {"code": finding.kind, "of": finding.belongs_to, "values": finding.message.facts()}
+    return {**told, **_place_json(finding, origin)}
 
 
 def _place_json(finding: Finding, origin: tuple[float, float]) -> dict[str, Any]:
@@ -405,7 +412,7 @@ def _letter(options: argparse.Namespace) -> dict[str, Any]:
         ],
         "kept_pieces": len(layer.inspection.kept),
         "nodes": layer.kept.outline.node_count,
-        "notes": list(layer.elements[0].notes),
+        "notes": [str(note.message) for note in layer.elements[0].notes],
     }
     return answer | _written(options, _origin_layers([(options.text, layer.layer.film.colour, layer.kept)]))
 

@@ -60,7 +60,7 @@ class Bench:
 def counted(monkeypatch: pytest.MonkeyPatch) -> Counter[str]:
     """How often each stage has really been worked out."""
     found: Counter[str] = Counter()
-    for name in ("read_drawing", "painted", "visible_colours", "finished"):
+    for name in ("read_drawing", "painted_apart", "visible_colours", "finished"):
         real = getattr(drawing_stages, name)
 
         def counting(*args: object, name: str = name, real: object = real) -> object:
@@ -84,7 +84,7 @@ def test_films_sizes_and_looks_do_not_paint_again(counted: Counter[str]) -> None
     bench.job = with_artwork(bench.job, "art", cleaning=Cleaning(specks=False, nodes=False))
     bench.result()
     bench.colours()
-    assert counted == {"read_drawing": 1, "painted": 1, "visible_colours": 1, "finished": 5}
+    assert counted == {"read_drawing": 1, "painted_apart": 1, "visible_colours": 1, "finished": 5}
 
 
 def test_what_changes_the_picture_is_painted_again(counted: Counter[str]) -> None:
@@ -95,7 +95,7 @@ def test_what_changes_the_picture_is_painted_again(counted: Counter[str]) -> Non
     bench.job = with_artwork(bench.job, "art", left_out=(), cleaning=Cleaning(hidden=False))
     bench.result()
     assert counted["read_drawing"] == 1
-    assert counted["painted"] == 3
+    assert counted["painted_apart"] == 3
 
 
 def test_hairlines_that_are_widened_have_colours_and_can_be_parted_by_them() -> None:

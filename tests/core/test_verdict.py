@@ -8,6 +8,7 @@ from shapely import box
 
 from tests.core.test_remedies import drawn, inspected, of_kind
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job
+from vivid_thimble.core.inspect.findings import NOTES
 from vivid_thimble.core.job.edits import moved_design, with_item, with_layer
 from vivid_thimble.core.job.values import Job
 from vivid_thimble.core.materials.carriers import MAT, ROLL
@@ -61,8 +62,8 @@ def test_a_stencils_surround_counts_on_the_carrier() -> None:
 def test_a_squeegee_narrower_than_the_design_takes_two_pulls() -> None:
     job, assets = drawn(box(0, 0, 200, 120), "screen-stencil")
     narrow = with_item(job, lambda one: replace(one, squeegee=100.0))
-    notes = [f.sentence for f in of_kind(inspected(narrow, assets), "note")]
+    notes = [f.sentence for f in of_kind(inspected(narrow, assets), "two-pulls")]
     assert len(notes) == 1
     assert "two pulls" in notes[0]
     wide = with_item(job, lambda one: replace(one, squeegee=150.0))
-    assert of_kind(inspected(wide, assets), "note") == []
+    assert [f.kind for f in inspected(wide, assets).findings if f.kind in NOTES] == []

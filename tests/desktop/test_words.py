@@ -10,14 +10,16 @@ from pathlib import Path as FilePath
 from types import ModuleType
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QSettings
-from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QListWidget, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.desktop.conftest import Hand
 from tests.desktop.fitting import clipped
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job, hull_job, pane_job
-from vivid_thimble.core.job.values import Job
+from vivid_thimble.core.job.edits import moved_design, with_element, with_item
+from vivid_thimble.core.job.values import Job, elements_of
 from vivid_thimble.desktop.app import prepare_application
 from vivid_thimble.desktop.look.theme import TEXT_SCALE, palette_in_use, style_sheet
 from vivid_thimble.desktop.look.translation import use_language
@@ -185,3 +187,28 @@ def test_the_check_itself_sees_what_is_cut_off(hand: Hand) -> None:
     button.setFixedWidth(20)
     hand.settle()
     assert any("zoomFit" in line for line in clipped(hand.window))
+
+
+@pytest.mark.parametrize("name", ["Look", "Note", "Slice", "Film"])
+def test_what_a_person_has_named_keeps_its_name_in_german(
+    make_window: Callable[[float, tuple[int, int]], Hand], german: None, name: str
+) -> None:
+    """All of them are words of the window, which are translated wherever the window itself says them."""
+    hand = make_window(1.0, (1280, 800))
+    job = with_item(moved_design(hull_job(), 400.0, 0.0), lambda item: replace(item, name=name))
+    for element in elements_of(job.item):
+        job = with_element(job, element.id, lambda one: replace(one, name=name))
+    hand.window.session.start(replace(job, name=name), {})
+    hand.settle()
+    hand.go_to("gather")
+    entries = hand.find("elements")
+    assert isinstance(entries, QListWidget)
+    assert [entries.item(k).text().split()[0] for k in range(entries.count())] == [name] * entries.count()
+    hand.go_to("inspect")
+    findings = hand.find("findings")
+    assert isinstance(findings, QListWidget)
+    told = [findings.item(k).text() for k in range(findings.count())]
+    assert any(one.startswith(f"Das Motiv läuft über den Rand von {name}: ") for one in told), told
+    finding = next(f for f in hand.window.session.result.findings if f.kind == "does-not-fit")
+    assert name in tr(finding.message) and tr(finding.message) != finding.sentence
+    assert hand.window.windowTitle().startswith(name)

@@ -6,9 +6,16 @@ A programmer's mistake is a ValueError or TypeError and never one of these.
 
 from __future__ import annotations
 
+from vivid_thimble.core.messages import Message
+
 
 class ThimbleError(Exception):
-    """Root of everything that is refused or fails for a reason a person can mend."""
+    """Root of everything that is refused or fails for a reason a person can mend: a message, or a sentence."""
+
+    @property
+    def message(self) -> Message:
+        told = self.args[0] if self.args else ""
+        return told if isinstance(told, Message) else Message.of("{sentence}", sentence=str(told))
 
 
 class InputRefused(ThimbleError):

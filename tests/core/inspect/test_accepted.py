@@ -10,10 +10,11 @@ from hypothesis import strategies as st
 
 from tests.core.steps.test_steps import box_part
 from vivid_thimble.core.inspect.findings import Accepted, Finding, accepted_as, accepting
+from vivid_thimble.core.messages import Message
 from vivid_thimble.core.steps.remarks import closed_by, lost_by
 
 BOX = (10.0, 20.0, 210.0, 120.0)
-THIN = Finding("thin-line", "stop", "A line is only 0.63 mm wide.", (60.0, 45.0), width=0.63, limit=0.8)
+THIN = Finding("thin-line", "stop", Message("A line is only 0.63 mm wide."), (60.0, 45.0), width=0.63, limit=0.8)
 
 
 def taken(finding: Finding) -> Accepted:
@@ -24,7 +25,7 @@ def taken(finding: Finding) -> Accepted:
 def test_a_place_is_found_again_wherever_the_design_goes(scale: float, dx: float, dy: float) -> None:
     box = (dx, dy, dx + 200.0 * scale, dy + 100.0 * scale)
     at = (dx + 50.0 * scale, dy + 25.0 * scale)
-    now = replace(THIN, at=at, width=0.63 * max(scale, 1.0), sentence="A line is only 9 mm wide.")
+    now = replace(THIN, at=at, width=0.63 * max(scale, 1.0), message=Message("Reworded."))
     assert accepting(now, [taken(THIN)], box) is not None
     assert accepting(replace(now, at=(at[0] + 30.0 * scale, at[1])), [taken(THIN)], box) is None
 
@@ -35,18 +36,17 @@ def test_what_gets_worse_or_is_another_matter_is_told() -> None:
     assert accepting(replace(THIN, width=0.55), own, BOX) is None
     assert accepting(replace(THIN, width=None), own, BOX) is None
     assert accepting(replace(THIN, kind="thin-gap"), own, BOX) is None
-    piece = Finding("small-piece", "stop", "A piece of only 1.2 mm² lifts.", (60.0, 45.0), area=1.2)
+    piece = Finding("small-piece", "stop", Message("A piece lifts."), (60.0, 45.0), area=1.2)
     assert accepting(replace(piece, area=0.9), [taken(piece)], BOX) is None
     assert accepting(replace(piece, area=1.5), [taken(piece)], BOX) is not None
 
 
-def test_what_has_no_place_is_known_by_what_it_says_and_failures_are_never_let_be() -> None:
-    note = Finding("note", "look", "The sheet leaves 8.0 mm at the left edge.")
-    assert (
-        accepting(replace(note, sentence="The sheet leaves 7.5 mm at the left edge."), [taken(note)], None) is not None
-    )
-    assert accepting(replace(note, sentence="The squeegee is 200 mm wide."), [taken(note)], BOX) is None
-    failed = Finding("step-failed", "stop", "Thinning by 50 mm leaves nothing.")
+def test_what_has_no_place_is_known_by_its_code_and_owner_and_failures_are_never_let_be() -> None:
+    note = Finding("sheet-margin", "look", Message("The sheet leaves 8.0 mm."), belongs_to="left")
+    assert accepting(replace(note, message=Message("Reworded.")), [taken(note)], None) is not None
+    assert accepting(replace(note, belongs_to="right"), [taken(note)], BOX) is None
+    assert accepting(replace(note, kind="two-pulls"), [taken(note)], BOX) is None
+    failed = Finding("step-failed", "stop", Message("Thinning by 50 mm leaves nothing."))
     assert accepting(failed, [taken(failed)], BOX) is None
 
 

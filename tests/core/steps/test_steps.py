@@ -19,7 +19,7 @@ from vivid_thimble.core.job.edits import with_layer
 from vivid_thimble.core.job.values import Element, Placement, new_job
 from vivid_thimble.core.sources.lettering import Words, letters_from_json, letters_to_json, shape_words
 from vivid_thimble.core.steps import Join, Thicken, Weld
-from vivid_thimble.core.steps.bridges import SWALLOWED, Bridges, with_bridges
+from vivid_thimble.core.steps.bridges import Bridges, with_bridges
 from vivid_thimble.core.steps.holding import holding_of
 from vivid_thimble.core.steps.join import Nudge, connects, joined, measured_pairs
 
@@ -171,4 +171,4 @@ def test_steps_that_leave_nothing_of_several_parts_leave_nothing_together() -> N
     found = step.planned(frames)
     after = with_bridges(frames, found.plan.bridges)
     assert len(after) == 2
-    assert SWALLOWED in [one.sentence for one in step.remarks(frames, after, found)]
+    assert "opening-swallowed" in [one.code for one in step.remarks(frames, after, found)]

@@ -91,8 +91,9 @@ def auditioned(job: Job, element_id: str, face: str, assets: Mapping[str, bytes]
     element = next(e for layer in result.layers for e in layer.elements if e.element.id == element_id)
     if element.problems:
         return Audition(face, title, refusal=element.problems[0].sentence)
-    if any("has no shapes" in note for note in element.notes):
-        return Audition(face, title, refusal=element.notes[0])
+    missing = next((note for note in element.notes if note.code == "letters-missing"), None)
+    if missing is not None:
+        return Audition(face, title, refusal=str(missing.message))
     return _figures(face, title, result, element)
 
 

@@ -29,6 +29,7 @@ from vivid_thimble.core.geometry.path import Box, Path, box_shifted
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, doubled_outlines, open_outlines
 from vivid_thimble.core.job.values import Element, Item, Source, elements_of, letters_key, plain, words_of
+from vivid_thimble.core.messages import Message, Said
 from vivid_thimble.core.sources.artwork import (
     Artwork,
     ArtworkFilm,
@@ -197,7 +198,7 @@ class ItemElements:
         try:
             source, placed, key = self._placed(element)
         except ThimbleError as error:
-            problem = Problem("source", str(error))
+            problem = Problem("source", error.message)
             return ElementResult(element, (), (), (problem,), (), (), (), content_key(plain(element), str(error)))
         letters, letters_key = placed.parts, key
         stepped = self._stepped(element, letters, key)
@@ -223,6 +224,7 @@ class ItemElements:
             tuple(one.shifted(dx, dy) for one in stepped.pieces),
             None if placed.baseline is None else placed.baseline + dy,
             None if stepped.unbridged is None else box_shifted(stepped.unbridged, dx, dy),
+            _not_understood(source),
         )
 
     def _placed(self, element: Element) -> tuple[Resolved | None, _Placed, str]:
@@ -288,7 +290,7 @@ class ItemElements:
         try:
             others = [self.result(one) for one in step.by]
         except ThimbleError as error:
-            return replaced(before, problems=(*before.problems, Problem(step.id, str(error))))
+            return replaced(before, problems=(*before.problems, Problem(step.id, error.message)))
         own = element.placement
         places = [(o.element.placement.dx - own.dx, o.element.placement.dy - own.dy) for o in others]
         key = content_key(
@@ -499,7 +501,7 @@ def apply_step(step: Any, before: Stepped, cache: Cache) -> Stepped:
         if hasattr(step, "remarks"):
             remarks = cache.get(content_key("remarks", key), lambda: step.remarks(before.parts, parts))
     except ThimbleError as error:
-        return replaced(before, problems=(*before.problems, Problem(step.id, str(error))))
+        return replaced(before, problems=(*before.problems, Problem(step.id, error.message)))
     return replaced(before, parts=parts, key=key, remarks=(*before.remarks, *remarks), unbridged=None)
 
 
@@ -518,17 +520,20 @@ def _bridged(step: Bridges, before: Stepped, key: str, cache: Cache) -> Stepped:
     )
 
 
-def _notes(element: Element, source: Resolved) -> tuple[str, ...]:
-    if (isinstance(source, Taken) and source.film > 0) or isinstance(source, TakenPicture | TakenPortrait):
+def _not_understood(source: Resolved | None) -> tuple[tuple[str, int], ...]:
+    if not isinstance(source, Taken) or source.film > 0:
         return ()
-    if isinstance(source, Taken):
-        return tuple(f"{count} x {what}" for what, count in source.drawing.not_understood.items())
-    notes = []
+    return tuple(source.drawing.not_understood.items())
+
+
+def _notes(element: Element, source: Resolved) -> tuple[Remark, ...]:
+    notes: list[Remark] = []
     if isinstance(source, ShapedWords) and source.missing:
-        notes.append(f'The face has no shapes for "{"".join(source.missing)}": they are left out.')
+        text = 'The face has no shapes for "{letters}": they are left out.'
+        notes.append(Remark("letters-missing", Message.of(text, letters=Said("".join(source.missing)))))
     if isinstance(element.source, Words | Monogram | LetterGrid) and not _face_is_here(element.source.face):
-        title = face_title(element.source.face)
-        notes.append(f"The font {title} is not on this machine: the letters stored with the job are used.")
+        text = "The font {title} is not on this machine: the letters stored with the job are used."
+        notes.append(Remark("font-missing", Message.of(text, title=Said(face_title(element.source.face)))))
     return tuple(notes)
 
 

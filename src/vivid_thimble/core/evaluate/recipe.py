@@ -187,7 +187,7 @@ def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache
             kept = cache.get(sheet_key, own)
             measured = partial(_stencil_of, item, sheet_box, design, ()) if marks else lambda: kept
         except InputRefused as error:
-            problems, sheet_box = (*problems, Problem("frame", str(error))), None
+            problems, sheet_box = (*problems, Problem("frame", error.message)), None
     elif marks:
         kept = cache.get(sheet_key, lambda: merged((Part("", design), *marks)))
     sticker = item.register.loose_disc(sheet_box) if item.register is not None and sheet_box is not None else None

@@ -19,6 +19,7 @@ from vivid_thimble.core.inspect.findings import Accepted, Finding, Point
 from vivid_thimble.core.inspect.inspection import Inspection
 from vivid_thimble.core.job.values import Element, Item, Layer, is_spiral, mirror_reason
 from vivid_thimble.core.materials.carriers import Carrier
+from vivid_thimble.core.messages import Message
 from vivid_thimble.core.room.thing import edges_of
 from vivid_thimble.core.sources.cleaning import Cleaned
 from vivid_thimble.core.sources.lettering import NO_HEIGHTS, LetterHeights
@@ -32,7 +33,12 @@ class Problem:
     """A source or step that failed: where, and the sentence to show."""
 
     step_id: str
-    sentence: str
+    message: Message
+
+    @property
+    def sentence(self) -> str:
+        """In English."""
+        return str(self.message)
 
 
 @dataclass(frozen=True, eq=False)
@@ -74,7 +80,7 @@ class ElementResult:
     letters: Parts
     parts: Parts
     problems: tuple[Problem, ...]
-    notes: tuple[str, ...]
+    notes: tuple[Remark, ...]
     open_outlines: tuple[OpenOutline, ...]
     doubled_outlines: tuple[DoubledOutline, ...]
     key: str
@@ -95,6 +101,8 @@ class ElementResult:
     """For level words: where their first baseline lies."""
     unbridged: Box | None = None
     """The box of the parts before bridges took of its edges; None when there are none at the end."""
+    not_understood: tuple[tuple[str, int], ...] = ()
+    """What its drawing holds and was left out, and how often."""
 
     @property
     def box(self) -> Box | None:

@@ -21,6 +21,7 @@ from vivid_thimble.core.job.values import Item, elements_of
 from vivid_thimble.core.layout.sheet import plan_sheet
 from vivid_thimble.core.materials.carriers import Carrier
 from vivid_thimble.core.materials.method import SURROUND_FOR
+from vivid_thimble.core.messages import Message, Said
 from vivid_thimble.core.room.ball import on_ball
 from vivid_thimble.core.room.thing import edges_of, stencil_box, thing_box, wanted_stencil_box
 from vivid_thimble.core.sources.artwork import Artwork
@@ -29,6 +30,7 @@ from vivid_thimble.core.sources.provenance import may_not_be_sold
 from vivid_thimble.core.steps.frame import tightest_margin
 
 SIDES = ("left", "right", "top", "bottom")
+LEFT_OPEN = "An outline of {name} was left open by {gap:.2f} mm: it is closed straight."
 LEAST_ROUND_MARK_MM = 3.0
 """Film left between a register mark and the sheet's edge."""
 
@@ -37,15 +39,18 @@ def layer_findings(result: LayerResult) -> list[Finding]:
     findings = [_belonging(finding, result) for finding in result.inspection.findings]
     pairs = overlapping_pairs(result.parts) if len(result.parts) > 1 else []
     if pairs:
-        names = ", ".join(f"{result.parts[i].label} and {result.parts[j].label}" for i, j in pairs[:3])
-        more = f" and {len(pairs) - 3} more" if len(pairs) > 3 else ""
+        names = tuple(
+            Message.of("{one} and {other}", one=Said(result.parts[i].label), other=Said(result.parts[j].label))
+            for i, j in pairs[:3]
+        )
+        more = Message.of(" and {count} more", count=len(pairs) - 3) if len(pairs) > 3 else ""
         where = result.parts[pairs[0][1]].region.bounds
         at = ((where[0] + where[2]) / 2, (where[1] + where[3]) / 2) if where else None
         findings.append(
             Finding(
                 "overlapping-cuts",
                 "stop",
-                f"Cuts run through overlaps ({names}{more}): weld them.",
+                Message.of("Cuts run through overlaps ({names}{more}): weld them.", names=names, more=more),
                 at,
                 remedies=REMEDIES["overlapping-cuts"],
             )
@@ -56,7 +61,7 @@ def layer_findings(result: LayerResult) -> list[Finding]:
             Finding(
                 "open-path",
                 "look",
-                f"An outline of {name} was left open by {o.gap:.2f} mm: it is closed straight.",
+                Message.of(LEFT_OPEN, name=Said(name), gap=o.gap),
                 result.on_film(o.at),
                 width=o.gap,
                 belongs_to=name,
@@ -67,22 +72,23 @@ def layer_findings(result: LayerResult) -> list[Finding]:
             Finding(
                 "doubled-path",
                 "look",
-                f"An outline of {name} is drawn twice: it is cut once.",
+                Message.of("An outline of {name} is drawn twice: it is cut once.", name=Said(name)),
                 result.on_film(d.at),
                 length=d.length,
                 belongs_to=name,
             )
             for d in element.doubled_outlines
         ]
-        if isinstance(element.element.source, Artwork) and element.notes:
-            text = f"Not understood yet in {name} and left out: {', '.join(element.notes)}."
-            findings.append(Finding("note", "look", text, belongs_to=name))
-        elif element.notes:
-            findings += [Finding("note", "look", note, belongs_to=name) for note in element.notes]
-    findings += [Finding("step-failed", "stop", problem.sentence) for problem in result.problems]
+        if element.not_understood:
+            left_out = tuple(Message.of("{count} x {what}", count=n, what=what) for what, n in element.not_understood)
+            text = "Not understood yet in {name} and left out: {what}."
+            told = Message.of(text, name=Said(name), what=left_out)
+            findings.append(Finding("not-understood", "look", told, belongs_to=name))
+        findings += [Finding(note.code, "look", note.message, belongs_to=name) for note in element.notes]
+    findings += [Finding("step-failed", "stop", problem.message) for problem in result.problems]
     for one in result.remarks:
         at = None if one.at is None else result.on_film(one.at)
-        findings.append(Finding("note", "look", one.sentence, at, cured_by_size=False))
+        findings.append(Finding(one.code, "look", one.message, at, cured_by_size=False))
     return findings
 
 
@@ -122,10 +128,16 @@ def fit_findings(item: Item, layers: Sequence[LayerResult], carrier: Carrier) ->
 def licence_findings(item: Item) -> list[Finding]:
     """Drawings that may not be sold, for a job that is made for sale."""
     sources = [(e.name, e.source) for e in elements_of(item)]
-    texts = [
-        may_not_be_sold(source.provenance, name) for name, source in sources if isinstance(source, Artwork | Picture)
+    told = [
+        (name, may_not_be_sold(source.provenance, name))
+        for name, source in sources
+        if isinstance(source, Artwork | Picture)
     ]
-    return [Finding("note", "look", text, cured_by_size=False) for text in texts if text]
+    return [
+        Finding("not-for-sale", "look", message, belongs_to=name, cured_by_size=False)
+        for name, message in told
+        if message is not None
+    ]
 
 
 def _over_the_edge(item: Item, layers: Sequence[LayerResult], bounds: Box) -> list[Finding]:
@@ -137,16 +149,15 @@ def _over_the_edge(item: Item, layers: Sequence[LayerResult], bounds: Box) -> li
         return []
     beyond = {side: -room for side, room in zip(SIDES, edges_of(item, bounds), strict=True) if room < -1e-6}
     told = beyond or out
-    text = ", ".join(f"{amount:.1f} mm at the {side}" for side, amount in told.items())
+    amounts = tuple(Message.of("{amount:.1f} mm at the {side}", amount=a, side=side) for side, a in told.items())
+    text = "The design reaches into what is to stay free on {name}: {amounts}."
     if beyond:
-        sentence = f"The design runs over the edge of {item.name}: {text}."
-    else:
-        sentence = f"The design reaches into what is to stay free on {item.name}: {text}."
+        text = "The design runs over the edge of {name}: {amounts}."
     return [
         Finding(
             "does-not-fit",
             "stop",
-            sentence,
+            Message.of(text, name=Said(item.name), amounts=amounts),
             ((left + right) / 2, (top + bottom) / 2),
             width=max(told.values()),
             belongs_to=", ".join(_parts_outside(item, layers)[:4]),
@@ -164,8 +175,9 @@ def _sheet_past_rim(item: Item, bounds: Box) -> list[Finding]:
     found = []
     for edge, over in (("rim", given[1] - wanted[1]), ("foot", wanted[3] - given[3])):
         if over > 1e-6:
-            text = f"The sheet would pass the {edge} by {over:.1f} mm: it ends there. Mask what lies beyond by hand."
-            found.append(Finding("note", "look", text, cured_by_size=False))
+            text = "The sheet would pass the {edge} by {over:.1f} mm: it ends there. Mask what lies beyond by hand."
+            told = Message.of(text, edge=edge, over=over)
+            found.append(Finding("sheet-past-rim", "look", told, belongs_to=edge, cured_by_size=False))
     return found
 
 
@@ -176,17 +188,16 @@ def _round_the_item(item: Item, bounds: Box) -> list[Finding]:
     where = ((bounds[0] + bounds[2]) / 2.0, (bounds[1] + bounds[3]) / 2.0)
     if ball is not None and ball.creases:
         text = (
-            f"At the edge of the design flat film is {100 * ball.surplus:.1f} % too long for the ball and creases: "
-            f"snip the film round it in {ball.snips} places, or make the design smaller."
+            "At the edge of the design flat film is {surplus:.1f} % too long for the ball and creases: "
+            "snip the film round it in {snips} places, or make the design smaller."
         )
-        told.append(Finding("note", "look", text, where, cured_by_size=False))
+        message = Message.of(text, surplus=100 * ball.surplus, snips=ball.snips)
+        told.append(Finding("creases-on-ball", "look", message, where, cured_by_size=False))
     blank, wide = item.blank, bounds[2] - bounds[0]
     if isinstance(blank, Cylinder | Tapered) and wide > blank.seen_width * 1.001 and blank.shown != "all":
-        text = (
-            f"The design reaches {wide:.1f} mm round; from the front {blank.seen_width:.1f} mm are seen well, its ends "
-            "turn away."
-        )
-        told.append(Finding("note", "look", text, where, cured_by_size=False))
+        text = "The design reaches {wide:.1f} mm round; from the front {seen:.1f} mm are seen well, its ends turn away."
+        message = Message.of(text, wide=wide, seen=blank.seen_width)
+        told.append(Finding("turns-out-of-sight", "look", message, where, cured_by_size=False))
     return told
 
 
@@ -208,7 +219,7 @@ def _beyond_carrier(item: Item, layers: Sequence[LayerResult], carrier: Carrier)
         try:
             plan_sheet(layer.kept.bounds, carrier, margin=film_margin(item), mirrored=False)
         except DoesNotFitCarrier as error:
-            findings.append(Finding("beyond-carrier", "stop", str(error), cured_by_size=False))
+            findings.append(Finding("beyond-carrier", "stop", error.message, cured_by_size=False))
     return findings
 
 
@@ -220,12 +231,14 @@ def _squeegee(item: Item, bounds: Box) -> list[Finding]:
     left, top, right, bottom = thing_box(item)
     inside = max(right - left, bottom - top)
     if item.squeegee > inside:
-        text = f"The squeegee is {item.squeegee:g} mm wide and does not go into the screen, which is {inside:g} mm."
-    elif shorter > item.squeegee:
-        text = f"The squeegee is {item.squeegee:g} mm wide and the design {shorter:.1f} mm: it takes two pulls."
-    else:
-        return []
-    return [Finding("note", "look", text, cured_by_size=False)]
+        text = "The squeegee is {wide:g} mm wide and does not go into the screen, which is {inside:g} mm."
+        told = Message.of(text, wide=item.squeegee, inside=inside)
+        return [Finding("squeegee-too-wide", "look", told, cured_by_size=False)]
+    if shorter > item.squeegee:
+        text = "The squeegee is {wide:g} mm wide and the design {design:.1f} mm: it takes two pulls."
+        told = Message.of(text, wide=item.squeegee, design=shorter)
+        return [Finding("two-pulls", "look", told, cured_by_size=False)]
+    return []
 
 
 def _sheet_margins(item: Item, box: Box, bounds: Box) -> list[Finding]:
@@ -234,16 +247,19 @@ def _sheet_margins(item: Item, box: Box, bounds: Box) -> list[Finding]:
     side, room = tightest_margin(box, bounds)
     where = ((bounds[0] + bounds[2]) / 2.0, (bounds[1] + bounds[3]) / 2.0)
     if room < 0.0:
-        text = f"The design runs {-room:.1f} mm over the {side} edge of its sheet: make the sheet larger."
-        told.append(Finding("does-not-fit", "stop", text, where, width=-room, cured_by_size=False))
+        text = "The design runs {over:.1f} mm over the {side} edge of its sheet: make the sheet larger."
+        message = Message.of(text, over=-room, side=side)
+        told.append(Finding("does-not-fit", "stop", message, where, width=-room, cured_by_size=False))
     elif item.frame.fit != "design" and room < (usual := SURROUND_FOR[item.paint]) and item.method != "screen-stencil":
-        text = f"The sheet leaves {room:.1f} mm at the {side} edge; {usual:g} mm is usual when paint is {item.paint}."
-        told.append(Finding("note", "look", text, width=room, cured_by_size=False))
+        text = "The sheet leaves {room:.1f} mm at the {side} edge; {usual:g} mm is usual when paint is {paint}."
+        message = Message.of(text, room=room, side=side, usual=usual, paint=item.paint)
+        told.append(Finding("sheet-margin", "look", message, width=room, belongs_to=side, cured_by_size=False))
     if item.method == "screen-stencil":
         side, room = tightest_margin(thing_box(item), box)
         if room < -1e-6:
-            text = f"The sheet reaches {-room:.1f} mm over the {side} edge of the screen: make its margin smaller."
-            told.append(Finding("note", "look", text, cured_by_size=False))
+            text = "The sheet reaches {over:.1f} mm over the {side} edge of the screen: make its margin smaller."
+            message = Message.of(text, over=-room, side=side)
+            told.append(Finding("sheet-over-screen", "look", message, belongs_to=side, cured_by_size=False))
     return told
 
 
@@ -255,8 +271,7 @@ def _marks_beyond_sheet(item: Item, box: Box, layers: Sequence[LayerResult], bou
     side, room = tightest_margin(box, marks)
     if room >= LEAST_ROUND_MARK_MM:
         return []
-    text = (
-        f"A register mark lies {f'only {room:.1f} mm inside' if room > 0.0 else 'on or over'} the {side} edge of the "
-        f"sheet: leave a margin of {item.register.reach + LEAST_ROUND_MARK_MM:g} mm round the design."
-    )
-    return [Finding("note", "look", text, (bounds[0], bounds[3]), cured_by_size=False)]
+    lies = Message.of("only {room:.1f} mm inside", room=room) if room > 0.0 else "on or over"
+    text = "A register mark lies {lies} the {side} edge of the sheet: leave a margin of {margin:g} mm round the design."
+    told = Message.of(text, lies=lies, side=side, margin=item.register.reach + LEAST_ROUND_MARK_MM)
+    return [Finding("mark-at-edge", "look", told, (bounds[0], bounds[3]), cured_by_size=False)]

@@ -8,14 +8,14 @@ from measuring: ``inspection`` measures, this module words it.
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Iterable
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Literal, get_args
 
 from msgspec import Struct
 
 from vivid_thimble.core.geometry.path import Box
+from vivid_thimble.core.messages import Message
 from vivid_thimble.core.ranges import AnyArea, Near, Room
 
 Kind = Literal[
@@ -33,8 +33,28 @@ Kind = Literal[
     "does-not-fit",
     "beyond-carrier",
     "step-failed",
-    "note",
+    "not-understood",
+    "letters-missing",
+    "font-missing",
+    "not-for-sale",
+    "closes-counters",
+    "closes-gaps",
+    "pieces-vanish",
+    "bridge-unfit",
+    "bridge-weak",
+    "opening-swallowed",
+    "sheet-past-rim",
+    "creases-on-ball",
+    "turns-out-of-sight",
+    "squeegee-too-wide",
+    "two-pulls",
+    "sheet-margin",
+    "sheet-over-screen",
+    "mark-at-edge",
+    "shown-spot",
 ]
+NOTES: tuple[Kind, ...] = get_args(Kind)[get_args(Kind).index("not-understood") :]
+"""Matters that are only told, each with a sentence of its own; ``shown-spot`` is a place that somebody wants to see."""
 Severity = Literal["stop", "look"]
 Point = tuple[float, float]
 
@@ -59,7 +79,7 @@ class Finding:
 
     kind: Kind
     severity: Severity
-    sentence: str
+    message: Message
     at: Point | None = None
     width: float | None = None
     length: float | None = None
@@ -71,6 +91,11 @@ class Finding:
     """Whether a larger size would do away with it."""
     remedies: tuple[str, ...] = field(default=())
 
+    @property
+    def sentence(self) -> str:
+        """In English."""
+        return str(self.message)
+
 
 def order_of(finding: Finding) -> tuple[int, str, float, Point]:
     """Sorting key: stops first, then by kind, worst figure first."""
@@ -80,11 +105,12 @@ def order_of(finding: Finding) -> tuple[int, str, float, Point]:
 
 class Accepted(Struct, frozen=True, kw_only=True):
     """A finding that somebody looked at and lets be, with the reason. ``at``: its place in shares of the design's box;
-    ``said``: its sentence without figures. It holds as long as the matter gets no worse than it was."""
+    ``of``: what it belongs to, when it has no place. It holds as long as the matter gets no worse than it was."""
 
     kind: str
-    said: str
     reason: str
+    of: str | None = None
+    """None holds for whatever it belongs to (files of 0.1 do not tell)."""
     at: tuple[Near, Near] | None = None
     width: Room | None = None
     area: AnyArea | None = None
@@ -103,9 +129,8 @@ def accepted_as(finding: Finding, reason: str, box: Box | None) -> Accepted:
     if finding.at is not None and box is not None:
         wide, high = max(box[2] - box[0], 1e-9), max(box[3] - box[1], 1e-9)
         at = round((finding.at[0] - box[0]) / wide, 4), round((finding.at[1] - box[1]) / high, 4)
-    return Accepted(
-        kind=finding.kind, said=_said(finding), reason=reason, at=at, width=finding.width, area=finding.area
-    )
+    of = finding.belongs_to if at is None else None
+    return Accepted(kind=finding.kind, reason=reason, of=of, at=at, width=finding.width, area=finding.area)
 
 
 def accepting(finding: Finding, accepted: Iterable[Accepted], box: Box | None) -> Accepted | None:
@@ -120,11 +145,7 @@ def _holds(one: Accepted, finding: Finding, box: Box | None) -> bool:
         if was is not None and (now is None or now < WORSE * was):
             return False
     if one.at is None or finding.at is None or box is None:
-        return one.at is None and finding.at is None and one.said == _said(finding)
+        return one.at is None and finding.at is None and one.of in (None, finding.belongs_to)
     wide, high = box[2] - box[0], box[3] - box[1]
     x, y = box[0] + one.at[0] * wide, box[1] + one.at[1] * high
     return math.hypot(finding.at[0] - x, finding.at[1] - y) <= NEAR_SHARE * math.hypot(wide, high)
-
-
-def _said(finding: Finding) -> str:
-    return re.sub(r"[0-9][0-9.,]*", "#", finding.sentence)

@@ -25,6 +25,7 @@ from vivid_thimble.core.inspect.pieces import (
     kept_pieces,
     waste_pieces,
 )
+from vivid_thimble.core.messages import Message
 from vivid_thimble.core.widths.places import ThinPlace
 from vivid_thimble.core.widths.survey import NOTHING_FOUND, SideSurvey, survey_widths
 from vivid_thimble.core.widths.walls import hair_of, span_of
@@ -151,13 +152,15 @@ def _loose(polygons: MultiPolygon, kept: Sequence[Piece]) -> list[Piece]:
 
 def _line_finding(place: ThinPlace, limit: float) -> Finding:
     if place.is_needle:
-        sentence = f"A tip runs out thinner than {limit:g} mm over {place.length:.1f} mm: it curls up while weeding."
-        return _place_finding("needle-tip", "look", sentence, place, limit)
+        text = "A tip runs out thinner than {limit:g} mm over {length:.1f} mm: it curls up while weeding."
+        told = Message.of(text, limit=limit, length=place.length)
+        return _place_finding("needle-tip", "look", told, place, limit)
     if place.is_neck(limit):
-        sentence = f"A neck is {_only(place, limit)} wide: the film tears there."
-        return _place_finding("thin-neck", "stop", sentence, place, limit)
-    sentence = f"A line is {_only(place, limit)} wide {_over(place)}: it stretches or lifts."
-    return _place_finding("thin-line", "stop", sentence, place, limit)
+        told = Message.of("A neck is {only} wide: the film tears there.", only=_only(place, limit))
+        return _place_finding("thin-neck", "stop", told, place, limit)
+    text = "A line is {only} wide {over}: it stretches or lifts."
+    told = Message.of(text, only=_only(place, limit), over=_over(place))
+    return _place_finding("thin-line", "stop", told, place, limit)
 
 
 def _touching_findings(places: Sequence[ThinPlace], limits: Limits) -> list[Finding]:
@@ -166,31 +169,35 @@ def _touching_findings(places: Sequence[ThinPlace], limits: Limits) -> list[Find
     for place in places:
         if all(math.dist(place.at, other.at) > limits.gap for other in found):
             found.append(place)
-    sentence = "Two parts touch in a single point, or all but touch: they tear there at any size."
-    return [_place_finding("thin-neck", "stop", sentence, place, limits.line) for place in found]
+    told = Message("Two parts touch in a single point, or all but touch: they tear there at any size.")
+    return [_place_finding("thin-neck", "stop", told, place, limits.line) for place in found]
 
 
 def _gap_finding(place: ThinPlace, limit: float) -> Finding:
     if place.is_needle:
-        sentence = f"A cleft runs out narrower than {limit:g} mm over {place.length:.1f} mm: waste stays in its tip."
-        return _place_finding("cleft", "look", sentence, place, limit)
-    sentence = f"A gap is {_only(place, limit)} wide {_over(place)}: it closes or tears."
-    return _place_finding("thin-gap", "stop", sentence, place, limit)
+        text = "A cleft runs out narrower than {limit:g} mm over {length:.1f} mm: waste stays in its tip."
+        told = Message.of(text, limit=limit, length=place.length)
+        return _place_finding("cleft", "look", told, place, limit)
+    text = "A gap is {only} wide {over}: it closes or tears."
+    told = Message.of(text, only=_only(place, limit), over=_over(place))
+    return _place_finding("thin-gap", "stop", told, place, limit)
 
 
-def _only(place: ThinPlace, limit: float) -> str:
+def _only(place: ThinPlace, limit: float) -> Message:
     if round(place.thinnest, 2) >= limit:
-        return f"just under {limit:g} mm"
-    return f"only {place.thinnest:.2f} mm"
+        return Message.of("just under {limit:g} mm", limit=limit)
+    return Message.of("only {width:.2f} mm", width=place.thinnest)
 
 
-def _over(place: ThinPlace) -> str:
-    return f"over {place.length:.1f} mm" if place.length >= SPOT_MM else "at one spot"
+def _over(place: ThinPlace) -> Message:
+    if place.length < SPOT_MM:
+        return Message("at one spot")
+    return Message.of("over {length:.1f} mm", length=place.length)
 
 
-def _place_finding(kind: Kind, severity: Severity, sentence: str, place: ThinPlace, limit: float) -> Finding:
+def _place_finding(kind: Kind, severity: Severity, told: Message, place: ThinPlace, limit: float) -> Finding:
     return Finding(
-        kind, severity, sentence, place.at, width=place.thinnest, length=place.length, limit=limit, ends=place.ends,
+        kind, severity, told, place.at, width=place.thinnest, length=place.length, limit=limit, ends=place.ends,
         remedies=REMEDIES.get(kind, ()) if not place.is_touching else (),
         cured_by_size=not (place.is_touching or place.is_needle),
     )  # fmt: skip
@@ -198,13 +205,14 @@ def _place_finding(kind: Kind, severity: Severity, sentence: str, place: ThinPla
 
 def _small_finding(piece: Piece, limit: float, dust: float) -> Finding:
     """A piece that gets lost; as small as dust no size worth cutting makes a piece of it."""
-    sentence = f"A piece of only {piece.area:.2f} mm² lifts with the waste and gets lost."
+    told = Message.of("A piece of only {area:.2f} mm² lifts with the waste and gets lost.", area=piece.area)
     if piece.area <= dust:
-        sentence = "A speck of dust is cut as a piece of its own: leave it out."
+        told = Message("A speck of dust is cut as a piece of its own: leave it out.")
     elif piece.area >= limit:
-        sentence = f"A piece is at most {piece.circle or 0.0:.2f} mm across: it lifts with the waste and gets lost."
+        text = "A piece is at most {width:.2f} mm across: it lifts with the waste and gets lost."
+        told = Message.of(text, width=piece.circle or 0.0)
     return Finding(
-        "small-piece", "stop", sentence, piece.at,
+        "small-piece", "stop", told, piece.at,
         width=piece.circle, area=piece.area, limit=limit, remedies=REMEDIES["small-piece"],
         cured_by_size=piece.area > dust,
     )  # fmt: skip
@@ -213,11 +221,11 @@ def _small_finding(piece: Piece, limit: float, dust: float) -> Finding:
 def _pinhole_findings(waste: Sequence[Piece], gaps: SideSurvey, below: float, *, is_sheet: bool) -> list[Finding]:
     """Waste pieces so small that they are dirt rather than drawing, unless they are narrow gaps already."""
     told = shapely.MultiPoint([place.at for place in gaps.places])
-    what = "An opening of only {:.2f} mm² lets hardly any paint through." if is_sheet else (
-        "A hole of only {:.2f} mm² is more trouble to weed than it shows."
+    what = "An opening of only {area:.2f} mm² lets hardly any paint through." if is_sheet else (
+        "A hole of only {area:.2f} mm² is more trouble to weed than it shows."
     )  # fmt: skip
     return [
-        Finding("pinhole", "look", what.format(piece.area), piece.at, area=piece.area, limit=below,
+        Finding("pinhole", "look", Message.of(what, area=piece.area), piece.at, area=piece.area, limit=below,
                 remedies=REMEDIES["pinhole"])
         for piece in waste
         if piece.area < below and not shapely.intersects(piece.polygon, told)
@@ -225,14 +233,14 @@ def _pinhole_findings(waste: Sequence[Piece], gaps: SideSurvey, below: float, *,
 
 
 def _loose_finding(piece: Piece, *, carried: bool) -> Finding:
-    sentence = f"A middle of {piece.area:.0f} mm² falls out: nothing ties it to the sheet."
+    text = "A middle of {area:.0f} mm² falls out: nothing ties it to the sheet."
     if carried:
-        sentence = f"A middle of {piece.area:.0f} mm² is loose: transfer tape has to carry it across."
+        text = "A middle of {area:.0f} mm² is loose: transfer tape has to carry it across."
     ways = REMEDIES["loose-piece"]
     return Finding(
         "loose-piece",
         "look" if carried else "stop",
-        sentence,
+        Message.of(text, area=piece.area),
         piece.at,
         area=piece.area,
         cured_by_size=False,
@@ -241,9 +249,9 @@ def _loose_finding(piece: Piece, *, carried: bool) -> Finding:
 
 
 def _hanging_finding(piece: Piece, limit: float) -> Finding:
-    sentence = f"A middle of {piece.area:.0f} mm² hangs by less than {limit:g} mm: it tears off and falls out."
-    ways = REMEDIES["loose-piece"]
-    return Finding("loose-piece", "stop", sentence, piece.at, area=piece.area, limit=limit, remedies=ways)
+    text = "A middle of {area:.0f} mm² hangs by less than {limit:g} mm: it tears off and falls out."
+    told, ways = Message.of(text, area=piece.area, limit=limit), REMEDIES["loose-piece"]
+    return Finding("loose-piece", "stop", told, piece.at, area=piece.area, limit=limit, remedies=ways)
 
 
 def _causes(lines: SideSurvey, gaps: SideSurvey, held: Sequence[Piece], limits: Limits) -> tuple[Cause, ...]:

@@ -12,6 +12,9 @@ from vivid_thimble.core.errors import DoesNotFitCarrier
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.materials.carriers import Carrier
+from vivid_thimble.core.messages import Message, Said
+
+TOO_WIDE, TOO_LONG = "{over:.1f} mm too wide", "{over:.1f} mm too long"
 
 
 @dataclass(frozen=True)
@@ -40,7 +43,7 @@ def plan_sheet(bounds: Box, carrier: Carrier, *, margin: float, mirrored: bool) 
     if _fits(height, width, carrier):
         turned = place.then(Affine.turning(90.0)).then(Affine.translation(0.0, width))
         return SheetPlan(height, width, True, mirrored, turned)
-    raise DoesNotFitCarrier(_overhang_sentence(width, height, carrier))
+    raise DoesNotFitCarrier(_overhang(width, height, carrier))
 
 
 def _fits(width: float, height: float, carrier: Carrier) -> bool:
@@ -49,7 +52,7 @@ def _fits(width: float, height: float, carrier: Carrier) -> bool:
     return width <= carrier.cuttable_width + 1e-6 and (tall is None or height <= tall + 1e-6)
 
 
-def _overhang_sentence(width: float, height: float, carrier: Carrier) -> str:
+def _overhang(width: float, height: float, carrier: Carrier) -> Message:
     """The smaller overhang of both ways to lay it, in words."""
     options = []
     for w, h in ((width, height), (height, width)):
@@ -57,11 +60,13 @@ def _overhang_sentence(width: float, height: float, carrier: Carrier) -> str:
         over_h = max(h - carrier.cuttable_height, 0.0) if carrier.cuttable_height is not None else 0.0
         options.append((over_w + over_h, over_w, over_h))
     _, over_w, over_h = min(options)
-    parts = [f"{over:.1f} mm too {word}" for over, word in ((over_w, "wide"), (over_h, "long")) if over > 0]
-    area = f"{carrier.cuttable_width:g} mm wide"
+    parts = [Message.of(text, over=over) for over, text in ((over_w, TOO_WIDE), (over_h, TOO_LONG)) if over > 0]
+    over = parts[0] if len(parts) == 1 else Message.of("{one} and {other}", one=parts[0], other=parts[1])
+    area = Message.of("{wide:g} mm wide", wide=carrier.cuttable_width)
     if carrier.cuttable_height is not None:
-        area = f"{carrier.cuttable_width:g} x {carrier.cuttable_height:g} mm"
-    return (
-        f"The sheet of {width:.1f} x {height:.1f} mm does not fit {carrier.name}, which cuts {area}: "
-        f"it is {' and '.join(parts)}; make the design smaller or choose another carrier."
+        area = Message.of("{wide:g} x {high:g} mm", wide=carrier.cuttable_width, high=carrier.cuttable_height)
+    text = (
+        "The sheet of {width:.1f} x {height:.1f} mm does not fit {carrier}, which cuts {area}: it is {over}; make the "
+        "design smaller or choose another carrier."
     )
+    return Message.of(text, width=width, height=height, carrier=Said(carrier.name), area=area, over=over)

@@ -6,6 +6,8 @@ from typing import Literal
 
 from msgspec import Struct
 
+from vivid_thimble.core.messages import Message, Said
+
 Licence = Literal["unknown", "own", "free", "credit", "commercial", "personal"]
 LICENCE_WORDS: dict[Licence, str] = {
     "unknown": "not known yet",
@@ -51,8 +53,9 @@ def licence_in(notes: str) -> Licence:
     return "credit" if "credit" in text or "attribution" in text else "unknown"
 
 
-def may_not_be_sold(provenance: Provenance | None, name: str) -> str:
-    """The reminder for a job that is marked for sale; empty when there is nothing to say."""
-    if provenance is not None and provenance.licence == "personal":
-        return f"{name} may be used personally only, and this job is for sale: ask its maker or take another drawing."
-    return ""
+def may_not_be_sold(provenance: Provenance | None, name: str) -> Message | None:
+    """The reminder for a job that is marked for sale; None when there is nothing to say."""
+    if provenance is None or provenance.licence != "personal":
+        return None
+    text = "{name} may be used personally only, and this job is for sale: ask its maker or take another drawing."
+    return Message.of(text, name=Said(name))

@@ -16,6 +16,7 @@ from vivid_thimble.core.bridging.walls import Walls, walls_of
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.geometry.region import Region, difference
+from vivid_thimble.core.messages import Message
 from vivid_thimble.core.ranges import Area, Few, Fine, Place, Turn
 from vivid_thimble.core.steps.remarks import Remark
 
@@ -69,9 +70,9 @@ class Bridges(Struct, frozen=True, tag="bridges", kw_only=True):
     def remarks(self, before: Parts, after: Parts, found: PlacedBridges) -> tuple[Remark, ...]:
         """What to say about bridges as they were ``found`` for the parts ``before``."""
         box = bounds_of(before)
-        told = [Remark(UNFIT, _place(self.placed[k], box)) for k in found.unfit]
-        told += [Remark(WEAK, bridge.middle) for bridge in found.plan.bridges if bridge.weak]
-        return (*told, *(Remark(SWALLOWED, at) for at in _swallowed(before, after)))
+        told = [Remark("bridge-unfit", UNFIT, _place(self.placed[k], box)) for k in found.unfit]
+        told += [Remark("bridge-weak", WEAK, bridge.middle) for bridge in found.plan.bridges if bridge.weak]
+        return (*told, *(Remark("opening-swallowed", SWALLOWED, at) for at in _swallowed(before, after)))
 
     def planned(self, parts: Parts) -> PlacedBridges:
         """Where the bridges of these parts are."""
@@ -90,9 +91,9 @@ class Bridges(Struct, frozen=True, tag="bridges", kw_only=True):
         return PlacedBridges(replace(plan, bridges=tuple(shapes)), tuple(k for k, _ in given), unfit, walls, box)
 
 
-UNFIT = "A bridge placed by hand does not fit here any more: move it, or take it out."
-WEAK = "No bridge of full strength fits here: a middle hangs by a short tie."
-SWALLOWED = "The bridges take more than half of this opening: make the design larger, or the bridges narrower."
+UNFIT = Message("A bridge placed by hand does not fit here any more: move it, or take it out.")
+WEAK = Message("No bridge of full strength fits here: a middle hangs by a short tie.")
+SWALLOWED = Message("The bridges take more than half of this opening: make the design larger, or the bridges narrower.")
 SWALLOWED_SHARE = 0.5
 
 

@@ -3,22 +3,42 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 import shapely
 from shapely import MultiPolygon
 
 from vivid_thimble.core.geometry.parts import Parts, merged
+from vivid_thimble.core.messages import Message
 
 Point = tuple[float, float]
 
 
+RemarkCode = Literal[
+    "closes-counters",
+    "closes-gaps",
+    "pieces-vanish",
+    "bridge-unfit",
+    "bridge-weak",
+    "opening-swallowed",
+    "letters-missing",
+    "font-missing",
+]
+
+
 @dataclass(frozen=True)
 class Remark:
-    """One sentence; ``at`` in mm, None when it is about the whole."""
+    """One matter in one sentence; ``at`` in mm, None when it is about the whole."""
 
-    sentence: str
+    code: RemarkCode
+    message: Message
     at: Point | None = None
+
+    @property
+    def sentence(self) -> str:
+        """In English."""
+        return str(self.message)
 
     def shifted(self, dx: float, dy: float) -> Remark:
         return self if self.at is None else replace(self, at=(self.at[0] + dx, self.at[1] + dy))
@@ -29,14 +49,15 @@ def closed_by(before: Parts, after: Parts, verb: str) -> tuple[Remark, ...]:
     old, new = merged(before).polygons, merged(after).polygons
     counters = _holes(old) - _holes(new)
     gaps = len(old.geoms) - len(new.geoms)
-    told = []
+    told: list[Remark] = []
     if counters > 0:
-        told.append(
-            f"{verb} closes {counters} {'counter' if counters == 1 else 'counters'}: choose a smaller distance."
-        )
+        word = "counter" if counters == 1 else "counters"
+        text = "{verb} closes {count} {word}: choose a smaller distance."
+        told.append(Remark("closes-counters", Message.of(text, verb=verb, count=counters, word=word)))
     if gaps > 0:
-        told.append(f"{verb} closes gaps: {gaps + 1} pieces or more run together; choose a smaller distance.")
-    return tuple(Remark(sentence) for sentence in told)
+        text = "{verb} closes gaps: {count} pieces or more run together; choose a smaller distance."
+        told.append(Remark("closes-gaps", Message.of(text, verb=verb, count=gaps + 1)))
+    return tuple(told)
 
 
 def lost_by(before: Parts, after: Parts, verb: str) -> tuple[Remark, ...]:
@@ -46,7 +67,9 @@ def lost_by(before: Parts, after: Parts, verb: str) -> tuple[Remark, ...]:
     gone = len(pieces) - len(np.unique(held))
     if gone <= 0:
         return ()
-    return (Remark(f"{verb} makes {gone} {'piece' if gone == 1 else 'pieces'} vanish: choose a smaller distance."),)
+    text = "{verb} makes {count} {word} vanish: choose a smaller distance."
+    word = "piece" if gone == 1 else "pieces"
+    return (Remark("pieces-vanish", Message.of(text, verb=verb, count=gone, word=word)),)
 
 
 def _holes(area: MultiPolygon) -> int:

@@ -17,9 +17,11 @@ from __future__ import annotations
 import io
 import json
 import os
+import re
 import zipfile
 from collections.abc import Mapping
 from pathlib import Path as FilePath
+from typing import Any
 
 import msgspec
 
@@ -33,7 +35,30 @@ from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.picture import Picture
 
 FORMAT = "vivid-thimble-project"
-SCHEMA = 4
+SCHEMA = 5
+WITH_CODES = 5
+"""From this on what is let be is told by its code."""
+SAID_BEFORE = (
+    ("^Not understood yet in ", "not-understood"),
+    ("^The face has no shapes for ", "letters-missing"),
+    ("^The font .* is not on this machine", "font-missing"),
+    ("may be used personally only", "not-for-sale"),
+    (" closes # counters?:", "closes-counters"),
+    (" closes gaps:", "closes-gaps"),
+    (" makes # pieces? vanish:", "pieces-vanish"),
+    ("^A bridge placed by hand does not fit", "bridge-unfit"),
+    ("^No bridge of full strength fits", "bridge-weak"),
+    ("^The bridges take more than half", "opening-swallowed"),
+    ("^The sheet would pass the ", "sheet-past-rim"),
+    ("flat film is # % too long for the ball", "creases-on-ball"),
+    ("^The design reaches # mm round", "turns-out-of-sight"),
+    ("^The squeegee is .* does not go into the screen", "squeegee-too-wide"),
+    ("^The squeegee is .* takes two pulls", "two-pulls"),
+    ("^The sheet leaves ", "sheet-margin"),
+    ("^The sheet reaches .* edge of the screen", "sheet-over-screen"),
+    ("^A register mark lies ", "mark-at-edge"),
+)
+"""How files before WITH_CODES tell what they let be, figures as #, and its code."""
 ENDING = ".thimble"
 LARGEST_PROJECT_BYTES = 512_000_000
 
@@ -91,6 +116,8 @@ def read_project(data: bytes, name: str = "The project") -> tuple[Job, dict[str,
         raise ProjectNotReadable(
             f"{name} was saved by a newer version: update the program; the file was left untouched."
         )
+    if recipe["schema"] < WITH_CODES:
+        _name_matters(recipe.get("job"))
     try:
         job = msgspec.convert(recipe.get("job"), Job)
     except msgspec.ValidationError as error:
@@ -101,6 +128,26 @@ def read_project(data: bytes, name: str = "The project") -> tuple[Job, dict[str,
     if not job.items or not all(item.layers for item in job.items):
         raise ProjectNotReadable(damaged)
     return job, assets
+
+
+def _name_matters(job: Any) -> None:
+    """What was let be before matters had codes gets the code of the matter that its sentence tells; changes ``job``.
+
+    What cannot be told is no acceptance any more: it is shown again.
+    """
+    for item in job.get("items", ()) if isinstance(job, dict) else ():
+        if not isinstance(item, dict) or not isinstance(item.get("accepted"), list):
+            continue
+        known = []
+        for one in item["accepted"]:
+            if isinstance(one, dict) and one.get("kind") == "note":
+                said = str(one.get("said", ""))
+                code = next((code for words, code in SAID_BEFORE if re.search(words, said)), None)
+                if code is None:
+                    continue
+                one["kind"] = code
+            known.append(one)
+        item["accepted"] = known
 
 
 def _add(archive: zipfile.ZipFile, name: str, data: bytes) -> None:

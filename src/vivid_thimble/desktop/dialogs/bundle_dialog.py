@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from vivid_thimble.core.formats.bundle import Bundle, Entry
+from vivid_thimble.core.messages import Message, Said
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.widgets.plain_label import PlainLabel
 from vivid_thimble.desktop.widgets.quiet_dialog import QuietDialog
@@ -37,7 +38,7 @@ class BundleDialog(QuietDialog):
     def __init__(self, bundle: Bundle, notes: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("bundleDialog")
-        self.setWindowTitle(tr(f"Inside {bundle.name}"))
+        self.setWindowTitle(tr(Message.of("Inside {name}", name=Said(bundle.name))))
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(520, 460)
         column = QVBoxLayout(self)

@@ -12,7 +12,7 @@ import math
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from vivid_thimble.core.inspect.findings import Finding, Kind
+from vivid_thimble.core.inspect.findings import NOTES, Finding, Kind
 from vivid_thimble.desktop.look.theme import Palette
 
 KIND_SHAPES: dict[Kind, str] = {
@@ -30,7 +30,7 @@ KIND_SHAPES: dict[Kind, str] = {
     "does-not-fit": "frame",
     "beyond-carrier": "frame",
     "step-failed": "cross",
-    "note": "frame",
+    **dict.fromkeys(NOTES, "frame"),
 }
 KIND_WORDS: dict[Kind, str] = {
     "thin-line": "Thin line",
@@ -47,7 +47,7 @@ KIND_WORDS: dict[Kind, str] = {
     "does-not-fit": "Over the edge",
     "beyond-carrier": "Larger than the carrier",
     "step-failed": "Step failed",
-    "note": "Note",
+    **dict.fromkeys(NOTES, "Note"),
 }
 
 

@@ -14,6 +14,8 @@ from importlib import resources
 
 from PySide6.QtCore import QCoreApplication
 
+from vivid_thimble.core.messages import Message
+
 CONTEXT = "Vivid Thimble"
 PATTERNS = "patterns.json"
 _HOLE = re.compile(r"%\d")
@@ -22,9 +24,15 @@ _POINT = re.compile(r"(?<![\w./])(?<!\w-)(\d+)\.(\d+)(?!\w|[./-]\w)")
 _state = {"on": False, "comma": False}
 
 
-def tr(text: str) -> str:
-    """A text of the window in the language in use, its figures as they are written there."""
-    return figures(text if not _state["on"] or not text else _translated(text))
+def tr(text: str | Message) -> str:
+    """A text of the window in the language in use, its figures as they are written there; a person's words stay."""
+    if isinstance(text, Message):
+        return text.told(_word, figures)
+    return figures(_word(text))
+
+
+def _word(text: str) -> str:
+    return text if not _state["on"] or not text else _translated(text)
 
 
 def figures(text: str) -> str:

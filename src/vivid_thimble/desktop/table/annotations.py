@@ -71,13 +71,13 @@ def draw_spot(table: Table, painter: QPainter, spot: Finding) -> None:
     painter.drawEllipse(centre, radius, radius)
     if spot.ends is not None:
         painter.drawLine(table.to_widget(*spot.ends[0]), table.to_widget(*spot.ends[1]))
-    text = painter.fontMetrics().boundingRect(tr(spot.sentence))
+    text = painter.fontMetrics().boundingRect(tr(spot.message))
     plate = QRectF(centre.x() + radius + 6, centre.y() - radius - 26, text.width() + 18, 24)
     painter.setPen(QPen(colour, 1.2))
     painter.setBrush(QColor(table.colours.raised))
     painter.drawRoundedRect(plate, 4, 4)
     painter.setPen(QColor(table.colours.ink))
-    painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, tr(spot.sentence))
+    painter.drawText(plate, Qt.AlignmentFlag.AlignCenter, tr(spot.message))
 
 
 def draw_snips(table: Table, painter: QPainter, snips: Sequence[tuple[Point, Point]]) -> None:

@@ -17,6 +17,7 @@ from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.files import shown_name
 from vivid_thimble.core.job.edits import with_item
 from vivid_thimble.core.job.values import Job, all_elements, new_job
+from vivid_thimble.core.messages import Message, Said
 from vivid_thimble.core.storage.project import ENDING, open_project
 from vivid_thimble.core.storage.stock import Thing
 from vivid_thimble.desktop.look.preferences import read_preferences
@@ -185,7 +186,7 @@ class JobFiles(QObject):
         return (not path.exists() or self._may_replace(path)) and self.save_to(path)
 
     def _may_replace(self, path: FilePath) -> bool:
-        question = tr(f"{shown_name(path)} is there already. Write over it?")
+        question = tr(Message.of("{name} is there already. Write over it?", name=Said(shown_name(path))))
         box = QMessageBox(QMessageBox.Icon.NoIcon, tr("Save the job"), question, parent=self.window)
         box.setTextFormat(Qt.TextFormat.PlainText)
         over = box.addButton(tr("Write over it"), QMessageBox.ButtonRole.DestructiveRole)

@@ -12,6 +12,7 @@ from PySide6.QtPrintSupport import QPrinter
 from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.lengths import Unit, format_length
+from vivid_thimble.core.messages import Message, Said
 from vivid_thimble.core.room.thing import thing_outline
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.table.region_path import painter_path
@@ -125,4 +126,6 @@ def _draw_foot(painter: QPainter, result: ItemResult, page: Page, number: tuple[
     name = result.item.name.splitlines()[0]
     overlap = format_length(OVERLAP_MM, unit)
     tape = f", row {page.row + 1}, column {page.column + 1}, overlapping by {overlap}" if number[1] > 1 else ""
-    painter.drawText(QPointF(1.0, base + 8.0), tr(f"{name}: page {number[0]} of {number[1]}{tape}"))
+    text = "{name}: page {page} of {pages}{tape}"
+    pages = Message.of(text, name=Said(name), page=number[0], pages=number[1], tape=tape)
+    painter.drawText(QPointF(1.0, base + 8.0), tr(pages))

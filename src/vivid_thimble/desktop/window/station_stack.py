@@ -184,6 +184,6 @@ class Trays(QStackedWidget):
 
 
 def _loaded(key: str) -> type[Station]:
-    module = import_module(f"vivid_thimble.desktop.stations.{key}")
+    module = import_module(f"vivid_thimble.desktop.stations.{key}.station")
     found: type[Station] = getattr(module, f"{key.capitalize()}Station")
     return found

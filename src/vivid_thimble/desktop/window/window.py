@@ -33,6 +33,7 @@ from vivid_thimble.core.edits.remedies import REMEDY_WORDS, remedied, remedied_a
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job.values import Item
 from vivid_thimble.core.materials.films import with_price_of
+from vivid_thimble.core.messages import Message
 from vivid_thimble.desktop.dialogs.history_dialog import small_picture
 from vivid_thimble.desktop.look.preferences import (
     PALETTE_WORDS,
@@ -515,7 +516,7 @@ class MainWindow(QMainWindow):
 
     def _show_title(self) -> None:
         name = self.session.path.name if self.session.path else self.session.job.name
-        self.setWindowTitle(tr(f"{name}{'' if self.session.is_saved else ' •'} — Vivid Thimble"))
+        self.setWindowTitle(f"{name}{'' if self.session.is_saved else ' •'} — Vivid Thimble")
 
     # -- intentions -----------------------------------------------------------------
 
@@ -547,9 +548,9 @@ class MainWindow(QMainWindow):
         if place is not None:
             word = "line" if "thin-line" in kinds else "gap"
             spot = Finding(
-                "note",
+                "shown-spot",
                 "look",
-                f"The thinnest {word}: {place.thinnest:.2f} mm.",
+                Message.of("The thinnest {word}: {width:.2f} mm.", word=word, width=place.thinnest),
                 place.at,
                 place.thinnest,
                 min(place.length, 20.0),

@@ -15,6 +15,7 @@ from vivid_thimble.core.files import file_stem, write_atomically
 from vivid_thimble.core.formats.cut_file import ENDINGS
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.materials.carriers import Carrier
+from vivid_thimble.core.messages import Message, Said
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.derived import cut_or_refusal
 from vivid_thimble.desktop.stations.station import Station
@@ -139,7 +140,8 @@ class CutStation(Station):
         except ThimbleError as error:
             self.told.emit(str(error))
             return
-        self.saved_line.setText(tr(f"Saved as {path.name}: one layer, true size, closed outlines only."))
+        text = "Saved as {name}: one layer, true size, closed outlines only."
+        self.saved_line.setText(tr(Message.of(text, name=Said(path.name))))
 
     def _take_insight(self, name: str) -> None:
         if name == "cut":

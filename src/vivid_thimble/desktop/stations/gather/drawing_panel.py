@@ -337,7 +337,7 @@ class OriginPage(_Page):
                 edit.setCursorPosition(0)
         self.licence.setCurrentIndex(self.licence.findData(provenance.licence))
         self.for_sale.setChecked(self.session.job.for_sale)
-        text = may_not_be_sold(provenance, artwork.name) if self.session.job.for_sale else ""
+        text = (may_not_be_sold(provenance, artwork.name) if self.session.job.for_sale else None) or ""
         self.reminder.setText(tr(text))
         self.reminder.setVisible(bool(text))
 

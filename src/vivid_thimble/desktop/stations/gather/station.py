@@ -312,16 +312,16 @@ class GatherStation(Station):
         trouble, notes = "", ""
         element = result.element(chosen) if result is not None else None
         if element is not None:
-            trouble = " ".join(problem.sentence for problem in element.problems)
-            notes = ", ".join(element.notes) if isinstance(element.element.source, Artwork) else ""
-            trouble = trouble or (" ".join(element.notes) if not notes else "")
+            trouble = " ".join(tr(problem.message) for problem in element.problems)
+            trouble = trouble or " ".join(tr(note.message) for note in element.notes)
+            notes = ", ".join(tr(f"{count} x {what}") for what, count in element.not_understood)
         if self.monogram.isVisible():
             self.monogram.show_result()
         self.plain.show_result()
         self.drawing.show_result(element)
-        self.trouble.setText(tr(trouble))
+        self.trouble.setText(trouble)
         self.trouble.setVisible(bool(trouble))
-        self.notes.setText(tr(notes))
+        self.notes.setText(notes)
         self.notes.setVisible(bool(notes))
         self.notes_title.setVisible(bool(notes))
 

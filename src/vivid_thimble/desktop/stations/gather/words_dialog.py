@@ -24,6 +24,7 @@ from shapely import MultiPolygon
 from vivid_thimble.core.edits.reset_words import WordsFit, likest_faces, outlines_of, with_words_for_picture
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.job.values import source_in
+from vivid_thimble.core.messages import Message
 from vivid_thimble.core.pauses import Stopped, watched
 from vivid_thimble.core.sources.fonts import BUNDLED, face_title, faces_at_hand
 from vivid_thimble.core.sources.lettering import shape_words
@@ -61,6 +62,9 @@ def _heard(fit: WordsFit) -> _Heard:
     with QPainter(patch) as painter:
         painter.drawImage(patch.rect(), image)
     return _Heard(fit, outlines_of(fit), patch)
+
+
+ALIKE = "{share:.0%} alike"
 
 
 class WordsDialog(WorkingDialog):
@@ -152,7 +156,9 @@ class WordsDialog(WorkingDialog):
             self.says.setText(tr(f"The faces could not be compared ({answer.error}): change the words and try again."))
             return
         for heard in answer:
-            item = QListWidgetItem(tr(f"{face_title(heard.fit.words.face)}\n{heard.fit.overlap:.0%} alike"))
+            item = QListWidgetItem(
+                f"{face_title(heard.fit.words.face)}\n{tr(Message.of(ALIKE, share=heard.fit.overlap))}"
+            )
             item.setData(Qt.ItemDataRole.UserRole, heard)
             if heard.picture is not None:
                 item.setIcon(QIcon(QPixmap.fromImage(heard.picture)))

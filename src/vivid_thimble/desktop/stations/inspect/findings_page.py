@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QListWidgetItem
 from vivid_thimble.core.edits.remedies import REMEDY_LINES, judged_again, let_be, remedies_for, remedy_words, serves_all
 from vivid_thimble.core.inspect.findings import NEVER_ACCEPTED, Accepted, Finding
 from vivid_thimble.core.lengths import fine_unit, format_length
+from vivid_thimble.core.messages import Message, Said
 from vivid_thimble.desktop.look.marks import KIND_WORDS, draw_tag
 from vivid_thimble.desktop.look.theme import PALETTES
 from vivid_thimble.desktop.look.words import tr
@@ -159,13 +160,14 @@ class FindingsPage(Panel):
             for k in members:
                 finding = self._findings[k]
                 where = f"  ({finding.belongs_to})" if finding.belongs_to else ""
-                entry = QListWidgetItem(_tag_icon(finding, numbers.get(k, 0)), f"{tr(finding.sentence)}{where}")
+                entry = QListWidgetItem(_tag_icon(finding, numbers.get(k, 0)), f"{tr(finding.message)}{where}")
                 entry.setData(INDEX, k)
                 self.list.addItem(entry)
         if self._accepted:
-            self._add_head(f"Let be ({len(self._accepted)})")
+            self._add_head(tr(f"Let be ({len(self._accepted)})"))
         for k, (finding, one) in enumerate(self._accepted):
-            entry = QListWidgetItem(tr(f"{finding.sentence}  Let be: {one.reason}"))
+            told = Message.of("{told}  Let be: {reason}", told=finding.message, reason=Said(one.reason))
+            entry = QListWidgetItem(tr(told))
             entry.setData(ACCEPTED, k)
             self.list.addItem(entry)
         self.list.make_room()
@@ -174,7 +176,7 @@ class FindingsPage(Panel):
         self._show_remedies()
 
     def _add_head(self, text: str) -> None:
-        entry = QListWidgetItem(tr(text))
+        entry = QListWidgetItem(text)
         entry.setFlags(Qt.ItemFlag.NoItemFlags)
         font = entry.font()
         font.setBold(True)
@@ -276,7 +278,7 @@ def _groups(findings: Sequence[Finding], order: str) -> list[tuple[str, list[int
     groups: dict[str, list[int]] = {}
     for k in indices:
         finding = findings[k]
-        name = KIND_WORDS[finding.kind] if order == "kind" else finding.belongs_to or "The whole design"
+        name = tr(KIND_WORDS[finding.kind]) if order == "kind" else finding.belongs_to or tr("The whole design")
         groups.setdefault(name, []).append(k)
     if order == "letter":
         return sorted(groups.items())

@@ -8,13 +8,15 @@ from PySide6.QtWidgets import QPushButton
 
 from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.finish.effort import Effort
-from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job.values import Job, mirror_reason
 from vivid_thimble.core.lengths import format_length
+from vivid_thimble.core.messages import Message, Said
 from vivid_thimble.core.room.thing import measured_from, size_in_words
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.widgets.panel import Panel, set_role
+
+SQUEEGEE = ("squeegee-too-wide", "two-pulls")
 
 
 class FitPage(Panel):
@@ -81,13 +83,11 @@ class FitPage(Panel):
         self.margin_line.setText(" ".join(tr(one) for one in (from_edges, measured_from(item)) if one))
         set_role(self.margin_line, "wrong" if min(result.spare or (0.0,)) < -1e-6 else "hint")
         beyond = [f for f in result.findings if f.kind == "beyond-carrier"]
-        self.carrier_line.setText(tr(beyond[0].sentence if beyond else f"Fits {job.carrier.name}"))
+        self.carrier_line.setText(
+            tr(beyond[0].message if beyond else Message.of("Fits {name}", name=Said(job.carrier.name)))
+        )
         set_role(self.carrier_line, "wrong" if beyond else "hint")
         self.mirror_line.setText(tr(mirror_reason(item) or "Cut as it reads: not mirrored."))
-        notes = [f.sentence for f in result.findings if _is_squeegee(f)]
+        notes = [f.message for f in result.findings if f.kind in SQUEEGEE]
         self.squeegee_line.setText(" ".join(tr(note) for note in notes))
         self.squeegee_line.setVisible(bool(notes))
-
-
-def _is_squeegee(finding: Finding) -> bool:
-    return finding.kind == "note" and "squeegee" in finding.sentence

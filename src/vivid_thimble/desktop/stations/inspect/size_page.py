@@ -16,6 +16,7 @@ from vivid_thimble.core.inspect.lost import Lost
 from vivid_thimble.core.inspect.thickening import Thickening
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.materials.surfaces import SURFACES
+from vivid_thimble.core.messages import Message
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.widgets.panel import Panel, clear_layout
@@ -117,7 +118,7 @@ class SizePage(Panel):
         self.answer.setText(tr(_answer_words(found, width, unit, searched=sizes.is_needed, there=sizes.is_there)))
         self.answer.setVisible(bool(self.answer.text()))
         deciding = found.deciding if found is not None else None
-        self.decides.setText(tr(deciding.sentence.split(":")[0]) if deciding is not None else "")
+        self.decides.setText(tr(deciding.message).split(":")[0] if deciding is not None else "")
         for widget in (self.decides, self.deciding):
             widget.setVisible(deciding is not None)
         grows = scale is not None and scale > 1.0
@@ -219,4 +220,6 @@ def _spot(cause: Cause) -> Finding:
     words = {"line": "thinnest line", "gap": "narrowest gap", "piece": "smallest piece"}[cause.kind]
     figure = f"{cause.figure:.2f} mm²" if cause.kind == "piece" else f"{cause.figure:.2f} mm"
     width = None if cause.kind == "piece" else cause.figure
-    return Finding("note", "look", f"The {words}: {figure}", cause.at, width=width)
+    return Finding(
+        "shown-spot", "look", Message.of("The {words}: {figure}", words=words, figure=figure), cause.at, width=width
+    )

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton
 
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.lengths import fine_unit, format_length
+from vivid_thimble.core.messages import Message
 from vivid_thimble.core.widths.widthmap import Chords, Spot
 from vivid_thimble.desktop.look.theme import PALETTES
 from vivid_thimble.desktop.look.words import tr
@@ -124,4 +125,8 @@ class WidthsPage(Panel):
         words = f"{format_length(spot.width, unit)} wide"
         self.facts.setText(tr(f"Place {self._at + 1} of {len(self._spots)}: {words}."))
         length = min(spot.length, LONGEST_MM)
-        self.spot_wanted.emit(Finding("note", "look", words, spot.at, spot.width, length, ends=spot.ends))
+        self.spot_wanted.emit(
+            Finding(
+                "shown-spot", "look", Message.of("{words}", words=words), spot.at, spot.width, length, ends=spot.ends
+            )
+        )

@@ -13,6 +13,7 @@ from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job.edits import free_id, with_element
 from vivid_thimble.core.job.values import Element, find_element, layer_of
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
+from vivid_thimble.core.messages import Message
 from vivid_thimble.core.steps import Join, Tie
 from vivid_thimble.core.steps.holding import Holding
 from vivid_thimble.core.steps.join import Nudge, Pair
@@ -138,7 +139,7 @@ class JoinsPanel(Panel):
             words = row_words(row, fine_unit(self.session.job.unit))
             size = row.neck if isinstance(row, Pair) else row.size if isinstance(row, LooseMark) else 0.0
             wide = max(size, 1.0)
-            self.spot_wanted.emit(Finding("note", "look", words, row.at, width=wide))
+            self.spot_wanted.emit(Finding("shown-spot", "look", Message.of("{words}", words=words), row.at, width=wide))
 
     def _held_knot(self) -> Knot | None:
         """What the row in hand would be tied by; None when it holds or cannot be tied."""

@@ -14,6 +14,7 @@ from vivid_thimble.core.evaluate.results import DividedPiece, ElementResult, Fou
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job.edits import free_id, with_element, with_steps_of
 from vivid_thimble.core.job.values import Job, find_element, layer_of, steps_of
+from vivid_thimble.core.messages import Message
 from vivid_thimble.core.ranges import range_of
 from vivid_thimble.core.steps import Bridges, Slice, Step, Weld
 from vivid_thimble.desktop.look.words import tr
@@ -131,8 +132,8 @@ class StepsPage(Panel):
             found = next((one for one in result.bridges if one.step.id == step.id), None)
         self.show_bridges(found)
         problems = result.problems if result is not None else ()
-        trouble = " ".join(p.sentence for p in problems)
-        self.trouble.setText(tr(trouble))
+        trouble = " ".join(tr(p.message) for p in problems)
+        self.trouble.setText(trouble)
         self.trouble.setVisible(bool(trouble))
 
     def show_bridges(self, found: FoundBridges | None) -> None:
@@ -260,4 +261,4 @@ class StepsPage(Panel):
 
     def _show_piece(self, piece: DividedPiece) -> None:
         words = f"{piece.area:.0f} mm²{', left out' if piece.left_out else ''}"
-        self.spot_wanted.emit(Finding("note", "look", words, piece.at, width=2.0))
+        self.spot_wanted.emit(Finding("shown-spot", "look", Message.of("{words}", words=words), piece.at, width=2.0))
