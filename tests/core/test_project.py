@@ -18,7 +18,7 @@ from vivid_thimble.core.errors import InputRefused, ProjectNotReadable
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.inspect.findings import NOTES, Accepted
 from vivid_thimble.core.job.edits import with_element, with_item, with_layer
-from vivid_thimble.core.job.values import Element, Item, Placement, new_job
+from vivid_thimble.core.job.values import Element, Item, Photo, Placement, new_job
 from vivid_thimble.core.sources.copied import Copied
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.core.sources.letter_grid import LetterGrid
@@ -220,3 +220,14 @@ def test_what_0_1_let_be_gets_the_code_of_its_matter() -> None:
     assert [one.kind for one in job.item.accepted] == [*SAID_BY_0_1.values(), "cleft"]
     assert set(SAID_BY_0_1.values()) == set(NOTES) - {"shown-spot"}, "every matter of then has its code"
     assert read_project(project_bytes(job, {}))[0] == job
+
+
+def test_what_is_packed_already_is_stored_as_it_is() -> None:
+    """Packing it again took seconds and saved nothing."""
+    photo = b"\xff\xd8\xff" + bytes(range(256)) * 40
+    job = with_item(new_job(), lambda item: replace(item, photo=Photo(asset="photo")))
+    data = project_bytes(job, {"photo": photo})
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        kinds = {entry.filename: entry.compress_type for entry in archive.infolist()}
+    assert kinds == {"recipe.json": zipfile.ZIP_DEFLATED, "assets/photo": zipfile.ZIP_STORED}
+    assert read_project(data) == (job, {"photo": photo})

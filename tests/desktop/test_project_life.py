@@ -9,8 +9,9 @@ import socket
 import stat
 import subprocess
 import sys
+import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path as FilePath
 
 import pypdfium2
@@ -26,8 +27,8 @@ from tests.desktop.conftest import Hand
 from vivid_thimble.core import files as core_files
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job, floats_job
 from vivid_thimble.core.job.edits import with_item
-from vivid_thimble.core.job.values import new_job
-from vivid_thimble.core.storage.project import open_project, save_project
+from vivid_thimble.core.job.values import Job, new_job
+from vivid_thimble.core.storage.project import open_project, project_bytes, save_project
 from vivid_thimble.desktop.app import prepare_application
 from vivid_thimble.desktop.application import one_instance
 from vivid_thimble.desktop.application.application import Workroom
@@ -35,6 +36,7 @@ from vivid_thimble.desktop.application.one_instance import hand_over
 from vivid_thimble.desktop.dialogs.preferences_dialog import PreferencesDialog
 from vivid_thimble.desktop.dialogs.versions_dialog import VersionsDialog
 from vivid_thimble.desktop.look.preferences import Preferences, keep_preferences, keep_shortcut, read_preferences
+from vivid_thimble.desktop.session import recovery as recovery_module
 from vivid_thimble.desktop.session.recovery import Recovery
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.stations.station_list import STATIONS
@@ -394,6 +396,37 @@ def test_journals_of_several_windows_of_a_run_that_was_killed_are_found(tmp_path
     assert names == {"Second window", "First window", "Of an odd name", "Of another run of this number"}
     assert [open_project(path)[0].name for path in found[-2:]] == ["Second window", "First window"]
     assert {stat.S_IMODE(path.stat().st_mode) for path in (folder, running._path)} == {0o700, 0o600}
+    session.stop()
+
+
+def test_the_journal_is_written_beside_the_window_and_not_kept_once_saved(
+    qtbot: QtBot, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Large pictures take their time; a save, or the end, that comes while they are written leaves no journal."""
+    monkeypatch.setattr(recovery_module, "WRITE_AFTER_MS", 1)
+    begun, may_go_on = threading.Event(), threading.Event()
+    threads: list[threading.Thread] = []
+
+    def slowly(job: Job, assets: Mapping[str, bytes]) -> bytes:
+        threads.append(threading.current_thread())
+        begun.set()
+        assert may_go_on.wait(20.0)
+        return project_bytes(job, assets)
+
+    monkeypatch.setattr(recovery_module, "project_bytes", slowly)
+    session, journal = Session(), Recovery(tmp_path / "recovery")
+    session.start(new_job("Large"), {}, saved=False)
+    journal.job_changed(session)
+    qtbot.waitUntil(begun.is_set, timeout=20_000)
+    assert threads[0] is not threading.main_thread(), "the window goes on meanwhile"
+    journal.saved()
+    may_go_on.set()
+    assert journal._errands is not None
+    qtbot.waitUntil(lambda: not journal._errands.is_busy, timeout=20_000)
+    assert list((tmp_path / "recovery").glob("*.thimble")) == []
+    journal.job_changed(session)
+    qtbot.waitUntil(lambda: any((tmp_path / "recovery").glob("*.thimble")), timeout=20_000)
+    journal.stop()
     session.stop()
 
 

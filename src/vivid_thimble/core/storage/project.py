@@ -60,6 +60,8 @@ SAID_BEFORE = (
 )
 """How files before WITH_CODES tell what they let be, figures as #, and its code."""
 ENDING = ".thimble"
+PACKED = (b"\x89PNG", b"\xff\xd8\xff", b"PK\x03\x04", b"\x1f\x8b", b"wOF2", b"GIF8")
+"""How files begin that no packing makes smaller."""
 LARGEST_PROJECT_BYTES = 512_000_000
 
 
@@ -151,9 +153,9 @@ def _name_matters(job: Any) -> None:
 
 
 def _add(archive: zipfile.ZipFile, name: str, data: bytes) -> None:
-    """An entry with a fixed date, so that equal jobs give equal files."""
+    """An entry with a fixed date, so that equal jobs give equal files; what is packed already stays as it is."""
     entry = zipfile.ZipInfo(name, (2020, 1, 1, 0, 0, 0))
-    entry.compress_type = zipfile.ZIP_DEFLATED
+    entry.compress_type = zipfile.ZIP_STORED if data.startswith(PACKED) else zipfile.ZIP_DEFLATED
     archive.writestr(entry, data)
 
 

@@ -26,6 +26,7 @@ from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.job.edits import in_face, with_element
 from vivid_thimble.core.job.values import Job, Placement, find_element
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
+from vivid_thimble.core.messages import Message, Said
 from vivid_thimble.core.sources.fonts import faces_at_hand, licence_of, load_face
 from vivid_thimble.core.sources.lettering import Words, shape_words
 from vivid_thimble.desktop.dialogs.working_dialog import WorkingDialog
@@ -50,6 +51,8 @@ KINDS = (
     ("rough", "Rough"),
 )
 FACE = Qt.ItemDataRole.UserRole
+
+HEARD = "“{words}” in {count} faces, {size}; the words alone"
 
 
 class _Listener(Worker):
@@ -157,7 +160,7 @@ class AuditionDialog(WorkingDialog):
         assert isinstance(source, Words)
         words = " / ".join(source.text.splitlines())
         self.words.setText(
-            tr(f"“{words}” in {len(self._faces)} faces, {_size_words(placement, unit)}; the words alone")
+            tr(Message.of(HEARD, words=Said(words), count=len(self._faces), size=_size_words(placement, unit)))
         )
         unheard = []
         for face in self._faces:

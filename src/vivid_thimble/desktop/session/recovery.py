@@ -1,4 +1,4 @@
-"""Unsaved work survives a crash: a journal of the job, written shortly after each edit."""
+"""Unsaved work survives a crash: a journal of the job, written shortly after each edit, beside the window's work."""
 
 from __future__ import annotations
 
@@ -7,17 +7,23 @@ import fcntl
 import logging
 import os
 import stat
+import threading
 from collections.abc import Sequence
+from functools import partial
 from pathlib import Path as FilePath
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from vivid_thimble.core.files import private_folder, write_atomically
+from vivid_thimble.core.job.values import Job
 from vivid_thimble.core.storage.project import ENDING, project_bytes
+from vivid_thimble.desktop.session.background import Errands
 from vivid_thimble.desktop.session.session import Session
 
 log = logging.getLogger(__name__)
 WRITE_AFTER_MS = 1500
+WAITS_S = 0.2
+"""So long a window that closes waits for a journal that is just being written, lest it stay behind."""
 THROWN, LOCK = ".thrown-away", ".lock"
 
 
@@ -35,9 +41,13 @@ class Recovery(QObject):
         self._lock: int | None = None
         self._told = False
         self._session: Session | None = None
+        self._errands: Errands | None = None
+        self._writing = threading.Lock()
+        self._wanted = 0
+        """The number of the journal that is wanted; what has another one when it is written goes again."""
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.timeout.connect(self.write)
+        self._timer.timeout.connect(self._write_beside)
 
     def left_over(self) -> list[FilePath]:
         """The journals of runs that did not end well, the newest first."""
@@ -66,24 +76,53 @@ class Recovery(QObject):
             self._timer.start(WRITE_AFTER_MS)
 
     def write(self) -> bool:
-        """Write the journal now; whether the job in hand stands in it."""
+        """Write the journal now, on this thread; whether the job in hand stands in it."""
         if self._session is None or self._session.is_saved:
             return False
+        trouble = self._written(self._session.job, dict(self._session.assets), self._wanted)
+        self._tell(trouble)
+        return trouble is None
+
+    def _write_beside(self) -> None:
+        if self._session is None or self._session.is_saved:
+            return
+        if self._errands is None:
+            self._errands = Errands(self)
+        work = partial(self._written, self._session.job, dict(self._session.assets), self._wanted)
+        self._errands.run(work, lambda trouble: self._tell(trouble if isinstance(trouble, Exception) else None))
+
+    def _written(self, job: Job, assets: dict[str, bytes], number: int) -> Exception | None:
+        """Write a journal, from any thread; why it could not be."""
         try:
-            private_folder(self._folder)
-            self._lock = self._lock or _locked(self._path)
-            write_atomically(self._path, project_bytes(self._session.job, self._session.assets), private=True)
+            data = project_bytes(job, assets)
+            with self._writing:
+                if number == self._wanted:
+                    private_folder(self._folder)
+                    self._lock = self._lock or _locked(self._path)
+                    write_atomically(self._path, data, private=True)
+                if number != self._wanted:  # it was saved meanwhile
+                    self.discard(self._path)
         except Exception as error:  # whatever goes wrong here, work goes on
             log.info("the recovery journal could not be written: %s", error)
-            if not self._told:
-                self._told = True
-                self.trouble.emit(f"This job cannot be kept safe for a crash just now: save it yourself. {error}")
-            return False
-        return True
+            return error
+        return None
+
+    def _tell(self, trouble: Exception | None) -> None:
+        if trouble is not None and not self._told:
+            self._told = True
+            self.trouble.emit(f"This job cannot be kept safe for a crash just now: save it yourself. {trouble}")
+
+    def stop(self) -> None:
+        """The window goes: its journal, if one is still being written, does not stay behind."""
+        if self._errands is not None:
+            self._errands.stop()
+            if self._writing.acquire(timeout=WAITS_S):
+                self._writing.release()
 
     def saved(self) -> None:
         """The job is safe elsewhere: the journal goes."""
         self._timer.stop()
+        self._wanted += 1
         self.discard(self._path)
         if self._lock is not None:
             os.close(self._lock)

@@ -665,6 +665,7 @@ class MainWindow(QMainWindow):
             return
         if self.recovery is not None:
             self.recovery.saved()
+            self.recovery.stop()
         keep_window_place(bytes(self.saveGeometry().data()))
         self.session.stop()
         self._stop_own()
