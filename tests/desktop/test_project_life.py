@@ -274,7 +274,7 @@ def meeting(tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch) -> FilePath:
 
 def started_again(meeting: FilePath, file: FilePath) -> subprocess.Popen[bytes]:
     code = (
-        "import sys; from pathlib import Path; from vivid_thimble.desktop import one_instance;"
+        "import sys; from pathlib import Path; from vivid_thimble.desktop.application import one_instance;"
         "one_instance.runtime_folder = lambda: Path(sys.argv[1]);"
         "sys.exit(0 if one_instance.hand_over(sys.argv[2:], demo=False, name='here') else 5)"
     )
