@@ -53,8 +53,8 @@ PAIRS_AT_A_TIME = 1_500_000
 """About so many pairs of samples are looked at in one go: they need some hundred bytes each."""
 PAIRS_IN_STAGES, PAIRS_OF_SOME, STAGE = 12_000_000, 1_000_000, 0.5
 """With more pairs than this, or pairs of some samples, walls are looked for within this share of the reach first."""
-MAY_BE_OF_SOME = 3_000_000
-"""Of pairs that may be near; a third of them are."""
+MAY_BE_OF_SOME = 2_000_000
+"""Of pairs that may be near: about a third of them are."""
 PROBES = 2_000
 """At about so many samples it is counted how many others are near."""
 DOUBTFUL_AT_A_TIME = 40_000
