@@ -17,6 +17,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from shapely import Point
 
+from vivid_thimble import core
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.demo.jobs import DEMO_JOBS, demo_assets, hull_job, pennant_job
 from vivid_thimble.core.evaluate.recipe import evaluate
@@ -155,3 +156,11 @@ def test_a_folder_that_cannot_be_written_changes_nothing(tmp_path: FilePath) -> 
     kept = KeptResults(tmp_path / "file" / "results")
     kept.keep(job, evaluate(job, {}, Cache()))
     assert kept.find(job) is None
+
+
+def test_a_change_of_any_module_of_the_core_is_another_program() -> None:
+    """Wherever it stands: what other code computed is not shown."""
+    folder = FilePath(core.__file__).parent
+    newest = max(path.stat().st_mtime_ns for path in folder.rglob("*.py"))
+    assert str(newest) in kept_results._program()
+    assert len({path.parent for path in folder.rglob("*.py")}) > 20

@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING
 
 import shapely
 
-from vivid_thimble import __version__
+from vivid_thimble import __version__, core
 from vivid_thimble.core.cache import content_key
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.files import private_folder, read_file, write_atomically
@@ -78,7 +78,7 @@ def _holds(path: FilePath, data: bytes) -> bool:
 @cache
 def _program() -> str:
     """This version of the program: other code may compute something else."""
-    folder = FilePath(__file__).parent
+    folder = FilePath(core.__file__).parent
     written = max((path.stat().st_mtime_ns for path in folder.rglob("*.py")), default=0)
     return f"{__version__} {written}"
 

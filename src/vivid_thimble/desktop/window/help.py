@@ -32,7 +32,7 @@ GUIDE = "user-guide.md"
 def guide_folder() -> FilePath:
     """Where the guide and its pictures are: with the package, or in the source tree."""
     shipped = FilePath(str(resources.files("vivid_thimble"))) / "data" / "help"
-    return shipped if (shipped / GUIDE).exists() else FilePath(__file__).parents[3] / "docs"
+    return shipped if (shipped / GUIDE).exists() else FilePath(__file__).parents[4] / "docs"
 
 
 def sections_of(text: str) -> list[tuple[int, str, str]]:
