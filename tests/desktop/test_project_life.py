@@ -11,7 +11,7 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator
 from pathlib import Path as FilePath
 
 import pypdfium2
@@ -27,8 +27,8 @@ from tests.desktop.conftest import Hand
 from vivid_thimble.core import files as core_files
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job, floats_job
 from vivid_thimble.core.job.edits import with_item
-from vivid_thimble.core.job.values import Job, new_job
-from vivid_thimble.core.storage.project import open_project, project_bytes, save_project
+from vivid_thimble.core.job.values import new_job
+from vivid_thimble.core.storage.project import open_project, save_project
 from vivid_thimble.desktop.app import prepare_application
 from vivid_thimble.desktop.application import one_instance
 from vivid_thimble.desktop.application.application import Workroom
@@ -399,21 +399,24 @@ def test_journals_of_several_windows_of_a_run_that_was_killed_are_found(tmp_path
     session.stop()
 
 
+@pytest.mark.parametrize("slow", ["project_bytes", "private_folder"])
 def test_the_journal_is_written_beside_the_window_and_not_kept_once_saved(
-    qtbot: QtBot, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch
+    qtbot: QtBot, tmp_path: FilePath, monkeypatch: pytest.MonkeyPatch, slow: str
 ) -> None:
     """Large pictures take their time; a save, or the end, that comes while they are written leaves no journal."""
     monkeypatch.setattr(recovery_module, "WRITE_AFTER_MS", 1)
     begun, may_go_on = threading.Event(), threading.Event()
     threads: list[threading.Thread] = []
 
-    def slowly(job: Job, assets: Mapping[str, bytes]) -> bytes:
+    real = getattr(recovery_module, slow)
+
+    def slowly(*given: object) -> object:
         threads.append(threading.current_thread())
         begun.set()
         assert may_go_on.wait(20.0)
-        return project_bytes(job, assets)
+        return real(*given)
 
-    monkeypatch.setattr(recovery_module, "project_bytes", slowly)
+    monkeypatch.setattr(recovery_module, slow, slowly)
     session, journal = Session(), Recovery(tmp_path / "recovery")
     session.start(new_job("Large"), {}, saved=False)
     journal.job_changed(session)
@@ -426,6 +429,7 @@ def test_the_journal_is_written_beside_the_window_and_not_kept_once_saved(
     assert list((tmp_path / "recovery").glob("*.thimble")) == []
     journal.job_changed(session)
     qtbot.waitUntil(lambda: any((tmp_path / "recovery").glob("*.thimble")), timeout=20_000)
+    assert Recovery(tmp_path / "recovery", name="another").left_over() == [], "it is locked again, and ours"
     journal.stop()
     session.stop()
 

@@ -101,7 +101,7 @@ class Recovery(QObject):
                     self._lock = self._lock or _locked(self._path)
                     write_atomically(self._path, data, private=True)
                 if number != self._wanted:  # it was saved meanwhile
-                    self.discard(self._path)
+                    self._forget()
         except Exception as error:  # whatever goes wrong here, work goes on
             log.info("the recovery journal could not be written: %s", error)
             return error
@@ -123,10 +123,14 @@ class Recovery(QObject):
         """The job is safe elsewhere: the journal goes."""
         self._timer.stop()
         self._wanted += 1
+        self._forget()
+
+    def _forget(self) -> None:
+        """The journal goes with its lock: one that is held beside no file would protect no later journal."""
         self.discard(self._path)
-        if self._lock is not None:
-            os.close(self._lock)
-            self._lock = None
+        held, self._lock = self._lock, None
+        if held is not None:
+            os.close(held)
 
     def discard(self, path: FilePath) -> None:
         for one in (path, path.with_suffix(LOCK)):
