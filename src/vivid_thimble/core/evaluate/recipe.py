@@ -7,6 +7,7 @@ else stays visible. Nothing here is edited by hand.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
@@ -40,7 +41,7 @@ from vivid_thimble.core.steps import Slice, Trim
 from vivid_thimble.core.steps.frame import Frame
 from vivid_thimble.core.steps.remarks import Remark
 from vivid_thimble.core.widths.resurvey import Surveys, resurvey
-from vivid_thimble.core.widths.survey import WIDEST_SEARCH_MM, SideSurvey, combined, survey_walls
+from vivid_thimble.core.widths.survey import SideSurvey, combined, survey_walls
 from vivid_thimble.core.widths.walls import Rings, rings_of
 
 MOST_ROUNDS = 6
@@ -315,7 +316,8 @@ def _with_gaps_across(
 
     Only walls that another element's box comes near to can face across.
     """
-    known = side.critical if side.critical is not None else WIDEST_SEARCH_MM
+    left, top, right, bottom = shapely.total_bounds(boxes).tolist()
+    known = side.critical if side.critical is not None else math.hypot(right - left, bottom - top)
     if min(a.distance(b) for k, a in enumerate(boxes) for b in boxes[k + 1 :]) > known:
         return side
     shapes = [list(merged(element.parts).polygons.geoms) for element in drawn]

@@ -34,6 +34,8 @@ log = logging.getLogger(__name__)
 
 MANY, GROUP = 1000, 192
 """More outlines than this are united in groups of at most so many."""
+FLATTEN_SHARE = 5e-5
+"""What is looked at closely is flattened within this share of its size, if that is less."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -101,9 +103,12 @@ class Region:
         """The polygons of the outline, as whoever reads a file of it gets them.
 
         ``polygons`` came out of booleans on vertices: where outlines cross at a small angle, they may lie a hundredth
-        of a millimetre beside the outline, whose crossings are exact.
+        of a millimetre beside the outline, whose crossings are exact. Small ones are flattened finer: what is measured
+        on them is the same at any size.
         """
-        return self.with_outline(self.outline).polygons
+        left, top, right, bottom = self.bounds or (0.0, 0.0, 0.0, 0.0)
+        finest = max(FLATTEN_SHARE * max(right - left, bottom - top), GRID_MM)
+        return self.with_outline(self.outline, min(FLATTEN_MM, finest)).polygons
 
     def shifted(self, dx: float, dy: float) -> Region:
         """The same region elsewhere; cheaper than any other map."""

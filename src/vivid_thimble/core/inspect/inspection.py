@@ -28,10 +28,8 @@ from vivid_thimble.core.inspect.pieces import (
 from vivid_thimble.core.messages import Message
 from vivid_thimble.core.widths.places import ThinPlace
 from vivid_thimble.core.widths.survey import NOTHING_FOUND, SideSurvey, survey_widths
-from vivid_thimble.core.widths.walls import hair_of, span_of
+from vivid_thimble.core.widths.walls import DUST_HAIRS, hair_of, span_of
 
-DUST_HAIRS = 2.0
-"""A piece no larger than a square of so many hairs is dust."""
 SPOT_MM = 0.15
 """Thin places shorter than this are called spots."""
 PINHOLE_SHARE = 0.25

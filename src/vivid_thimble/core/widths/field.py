@@ -144,6 +144,8 @@ def chords_of(samples: Samples, which: IntArray, tree: cKDTree, reach: float, si
 def _farther(found: Field, samples: Samples, which: IntArray, tree: cKDTree, reach: float, side: Side) -> Field:
     """The chords of some samples when those of a shorter reach are known: what has one there keeps it."""
     left = which[found.partner[which] < 0]
+    if not len(left):
+        return replace(found, reach=reach)
     around = _at_most_near(samples.point[left], tree, reach + float(samples.half.max()))
     batch = np.cumsum(around) // MAY_BE_OF_SOME
     for some in np.split(left, np.flatnonzero(np.diff(batch)) + 1):

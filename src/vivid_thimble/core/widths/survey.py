@@ -45,8 +45,8 @@ from vivid_thimble.core.widths.walls import (
     sample_walls,
 )
 
-SAME_SPOT_MM = 0.1
-"""A hair this close to a touching point is that point."""
+SAME_SPOT_HAIRS = 10.0
+"""A hair no farther than so many hairs from a touching point is that point."""
 NEARLY_MM = 0.02
 """Samples farther apart than a hair by no more than this may have one between them."""
 VERY_LONG = 100.0
@@ -55,10 +55,12 @@ LONG_STEPS = 4.0
 """Edges longer than so many steps between samples are compared as a whole."""
 FAR_APART = 2.5
 """Limits of lines and gaps that differ by more than so many times are looked at with samples of their own."""
-WIDEST_SEARCH_MM = 60.0
-"""Lines and gaps are looked for up to the shape's size, and up to this at least."""
+WIDEST_SPANS = 1.001
+"""Lines and gaps are looked for up to so many times the longest way across the shape (which is found by turns)."""
 SEARCH_GROWTH = 2.0
 """Each search without a result looks so many times farther, with fewer samples."""
+MUCH_FINER, FINE_SAMPLES = 4.0, 10_000.0
+"""What lies beyond the limit is looked for with so many times as many samples, up to this many."""
 WORTH_A_TREE = 100_000
 """With fewer samples than this on them long edges are sampled like others."""
 COARSE_ERROR = 1.06
@@ -72,6 +74,13 @@ ROUND_SHARE = 0.3
 ABOUT_ALIKE = 1.01
 """A second survey is believed when it finds no more than so many times the width: where a taper begins to stand hangs
 on where its samples lie, and those of the second do not depend on the first."""
+CONFIRMED_BY = (1.0, 4.0)
+"""So many times as many samples look again."""
+FINEST, MOST_STEPS, SEEN_BEFORE = 160.0, 8, 1.05
+"""In the end a place is measured with samples this share of its width apart, and followed so many times; it may be so
+many times as wide as it was."""
+HARDLY, HARDLY_MM = 1e-3, 5e-4
+"""What changes a width by less than this share of it and this many mm is no other width."""
 WORTH_CONFIRMING, WORTH_CONFIRMING_PAIRS = 40_000, 400_000
 """With more samples, or pairs of them, than this nothing is surveyed a second time."""
 PLACES_AT_A_TIME, MOST_PLACES = 40, 120
@@ -115,7 +124,7 @@ def survey_walls(
     """The same for walls at hand. With ``only`` (a mask of edges) the others are taken as absent.
 
     Nothing thinner than the limits being found, the search goes on to about ``widest`` mm (None: the longest
-    way across it, WIDEST_SEARCH_MM at least).
+    way across it).
     """
     if not len(rings) or (only is not None and not only.any()):
         return NOTHING_FOUND, NOTHING_FOUND
@@ -151,8 +160,9 @@ class _Look:
 
     def __init__(self, rings: Rings, only: NDArray[np.bool_] | None, widest: float | None) -> None:
         self.rings, self.only = rings, only
-        self.widest = max(WIDEST_SEARCH_MM, rings.span) if widest is None else widest
+        self.widest = WIDEST_SPANS * rings.span if widest is None else widest
         self._samples: dict[float, Samples] = {}
+        self._one_an_edge: Samples | None = None
         self._pairs: EdgePairs | None = None
         self._busy = Lock()  # both sides look at the same samples and pairs
 
@@ -170,6 +180,10 @@ class _Look:
     def length(self) -> float:
         """Of all edges that count, in mm."""
         return float(self._lengths.sum())
+
+    def finer(self, step: float) -> float:
+        """A step finer than this one where that takes not too many samples."""
+        return min(step, max(step / MUCH_FINER, self.length / FINE_SAMPLES))
 
     @cached_property
     def tree(self) -> shapely.STRtree:
@@ -196,10 +210,18 @@ class _Look:
         with self._busy:
             if step not in self._samples:
                 self._forget(self._samples)
-                counts = self._lengths > 0.0
-                counts[self.long(step)] = False
-                self._samples[step] = sample_walls(self.rings, step, counts, FAN_STEP_DEG).coarser(step)
+                self._samples[step] = self._fine_samples(step).coarser(step)
             return self._samples[step]
+
+    def _fine_samples(self, step: float) -> Samples:
+        """The same without leaving any out where edges are short."""
+        counts = self._lengths > 0.0
+        if self._lengths.max() > step:
+            counts[self.long(step)] = False
+            return sample_walls(self.rings, step, counts, FAN_STEP_DEG)
+        if self._one_an_edge is None:
+            self._one_an_edge = sample_walls(self.rings, step, counts, FAN_STEP_DEG)
+        return self._one_an_edge
 
     def _forget(self, known: dict[Any, Any]) -> None:
         """Make room for another look at a large shape: its two sides are seldom more than one apart."""
@@ -254,17 +276,18 @@ def _hairs(rings: Rings, samples: Samples, field: Field, known: Meetings) -> tup
     rows = np.flatnonzero((field.partner >= 0) & (field.width <= rings.hair + NEARLY_MM))
     if not len(rows):
         return [], NO_MEETINGS
-    ring, arc = samples.ring[rows], samples.arc[rows]
-    goes_on = (ring[1:] == ring[:-1]) & (arc[1:] - arc[:-1] <= SAME_SPOT_MM)
+    ring, arc, same_spot = samples.ring[rows], samples.arc[rows], SAME_SPOT_HAIRS * rings.hair
+    near = np.maximum(same_spot, 2.0 * (samples.half[rows[1:]] + samples.half[rows[:-1]]))
+    goes_on = (ring[1:] == ring[:-1]) & (arc[1:] - arc[:-1] <= near)
     both = known.both_ways()
     edges, ends, widths = [], [], []
     for run in np.split(rows, np.flatnonzero(~goes_on) + 1):
-        first, last = samples.arc[run[[0, -1]]] + np.array([-SAME_SPOT_MM, SAME_SPOT_MM])
+        first, last = samples.arc[run[[0, -1]]] + np.array([-same_spot, same_spot])
         if ((both.ring == samples.ring[run[0]]) & (both.arc >= first) & (both.arc <= last)).any():
             continue
         best = run[np.argmin(field.width[run])]
         facing = int(samples.edge[best]), int(samples.edge[field.partner[best]])
-        width, p, q = closest_points(rings, *facing, samples.point[best], field.foot[best], SAME_SPOT_MM)
+        width, p, q = closest_points(rings, *facing, samples.point[best], field.foot[best], same_spot)
         if width <= rings.hair:
             edges.append(facing)
             ends.append((p, q))
@@ -290,20 +313,23 @@ def _surveyed(
 ) -> SideSurvey:
     """One side: what is below the limit, or else the first place beyond it. ``hairs``: where outlines all but touch."""
     pause()
-    found = thin_places(look.rings, samples, field, limit, side)
-    found = [p for p in found if not (p.is_touching and any(_is_same_spot(p, point) for point in touching))]
+    found, same_spot = thin_places(look.rings, samples, field, limit, side), SAME_SPOT_HAIRS * look.rings.hair
+    found = [p for p in found if not (p.is_touching and any(_is_same_spot(p, point, same_spot) for point in touching))]
     seen = [*(p for p in found if p.is_touching), *touching]
-    touching = [*touching, *(one for one in hairs if not any(_lies_along(p, one) for p in seen))]
+    touching = [*touching, *(one for one in hairs if not any(_lies_along(p, one, same_spot) for p in seen))]
     places = tuple(sorted([*found, *touching], key=lambda p: (p.thinnest, p.at)))
     thinnest = thinnest_of(places)
     closer = _looked_at_closely(look, samples, field, side, limit)
     if closer is not None and closer.thinnest < (thinnest.thinnest if thinnest else limit):
         thinnest = closer
-        places = _with(places, thinnest, limit)
-    elif thinnest is None:
-        first = _first_beyond(look, side, limit)
-        thinnest = None if first is None else _confirmed(look, side, first)
-    return SideSurvey(places, thinnest)
+    if thinnest is not None:
+        thinnest = _followed(look, side, thinnest)
+    elif (first := _first_beyond(look, side, limit)) is not None:
+        thinnest = _confirmed(look, side, first)
+    else:
+        return SideSurvey(places, None)
+    thinnest = _sharpened(look, side, thinnest)
+    return SideSurvey(_with(places, thinnest, limit) if thinnest.thinnest < limit else places, thinnest)
 
 
 def thinnest_of(places: Sequence[ThinPlace]) -> ThinPlace | None:
@@ -322,8 +348,9 @@ def _looked_at_closely(look: _Look, samples: Samples, field: Field, side: Side, 
     step = look.halved_below(limit / SEARCH_GROWTH if is_large else limit)  # the first look was about as fine
     while step > look.rings.hair:
         pause()
-        stands = may_stand(look.rings, samples, field).width
-        points = samples.point[stands < BEYOND_LIMIT * step]
+        may = may_stand(look.rings, samples, field).width < BEYOND_LIMIT * step
+        may |= (field.partner >= 0) & (field.width < 2.0 * samples.half)  # so few samples tell nothing about it
+        points = samples.point[may]
         if not len(points):
             break
         samples = _samples_round(look, step / SAMPLES_PER_LIMIT, points, BEYOND_LIMIT * step)
@@ -347,12 +374,12 @@ def _with(places: tuple[ThinPlace, ...], thinnest: ThinPlace, limit: float) -> t
     return (thinnest, *places)
 
 
-def _is_same_spot(place: ThinPlace, other: ThinPlace) -> bool:
-    return float(np.hypot(place.at[0] - other.at[0], place.at[1] - other.at[1])) < SAME_SPOT_MM
+def _is_same_spot(place: ThinPlace, other: ThinPlace, within: float) -> bool:
+    return math.dist(place.at, other.at) < within
 
 
-def _lies_along(place: ThinPlace, other: ThinPlace) -> bool:
-    return bool(shapely.dwithin(place.spine, shapely.Point(other.at), SAME_SPOT_MM)) or _is_same_spot(place, other)
+def _lies_along(place: ThinPlace, other: ThinPlace, within: float) -> bool:
+    return bool(shapely.dwithin(place.spine, shapely.Point(other.at), within)) or _is_same_spot(place, other, within)
 
 
 def _first_beyond(look: _Look, side: Side, limit: float) -> ThinPlace | None:
@@ -360,7 +387,7 @@ def _first_beyond(look: _Look, side: Side, limit: float) -> ThinPlace | None:
     reach = SEARCH_GROWTH * look.halved_below(limit)
     while True:
         pause()
-        step = reach / SAMPLES_PER_LIMIT
+        step = look.finer(reach / SAMPLES_PER_LIMIT)
         samples = look.samples(step)
         looks = [(samples, facing_by_balls(samples, side, reach * COARSE_ERROR))] if len(samples) else []
         if len(look.long(step)):
@@ -377,19 +404,47 @@ def _first_beyond(look: _Look, side: Side, limit: float) -> ThinPlace | None:
 def _confirmed(look: _Look, side: Side, place: ThinPlace) -> ThinPlace:
     """The thinnest place when all that is as narrow as this one is surveyed, as if its width were the limit.
 
-    What hardly stands, on rough outlines, may have been missed by samples far apart. For large shapes that would
-    take too long.
+    What hardly stands, on rough outlines, may have been missed by samples far apart: ever finer ones look for it. For
+    large shapes that would take too long.
     """
-    width = place.thinnest
-    step = width / SAMPLES_PER_LIMIT
-    if len(look.rings) + look.length / step > WORTH_CONFIRMING:
-        return place
-    near, zone = _edges_near_side(look, side, width, width)
-    samples = sample_walls(look.rings, step, near, zone=zone)
-    if not len(samples) or pairs_within(samples, BEYOND_LIMIT * width) > WORTH_CONFIRMING_PAIRS:
-        return place
-    again = _thinnest_at(look, side, samples, width, 0.0)
-    return place if again is None or again.thinnest > ABOUT_ALIKE * width else again
+    for finer in CONFIRMED_BY:
+        width = place.thinnest
+        step = width / SAMPLES_PER_LIMIT / finer
+        if len(look.rings) + look.length / step > WORTH_CONFIRMING:
+            return place
+        near, zone = _edges_near_side(look, side, width, width)
+        samples = sample_walls(look.rings, step, near, zone=zone)
+        if not len(samples) or pairs_within(samples, BEYOND_LIMIT * width) > WORTH_CONFIRMING_PAIRS:
+            return place
+        again = _thinnest_at(look, side, samples, width, 0.0)
+        if again is not None and again.thinnest < (ABOUT_ALIKE * width if finer == 1.0 else width - _hardly(width)):
+            place = again
+    return place
+
+
+def _sharpened(look: _Look, side: Side, place: ThinPlace) -> ThinPlace:
+    """The place measured with very many samples where it is thinnest, and again when that led elsewhere.
+
+    They are believed also when they see a little less than fewer did: those look past walls that have no sample.
+    """
+    for _ in range(MOST_STEPS):
+        width = place.thinnest
+        samples = _samples_round(look, width / FINEST, np.array(place.ends), BEYOND_LIMIT * width)
+        if len(samples) > WORTH_CONFIRMING or pairs_within(samples, BEYOND_LIMIT * width) > WORTH_CONFIRMING_PAIRS:
+            return place
+        again = _thinnest_at(look, side, samples, width * ABOUT_ALIKE, 0.0)
+        if again is None or again.thinnest > SEEN_BEFORE * width:
+            return place
+        if abs(again.thinnest - width) <= _hardly(width):
+            return place
+        place = again
+        if place.thinnest > width:
+            return place
+    return place
+
+
+def _hardly(width: float) -> float:
+    return min(HARDLY * width, HARDLY_MM)
 
 
 def _thinnest_of(look: _Look, side: Side, spots: Spots) -> ThinPlace | None:
@@ -404,9 +459,14 @@ def _thinnest_of(look: _Look, side: Side, spots: Spots) -> ThinPlace | None:
             best = place
     if best is None:
         return None
-    spot = Spots(np.array([best.thinnest]), *(np.array([end]) for end in best.ends))
-    again = _measured(look, side, spot, BEYOND_LIMIT)  # a taper may go on, thinner, where nothing was measured
-    return best if again is None or again.thinnest > best.thinnest else again
+    return _followed(look, side, best)
+
+
+def _followed(look: _Look, side: Side, place: ThinPlace) -> ThinPlace:
+    """The place where it is thinnest: a taper may go on, thinner, where nothing was measured."""
+    spot = Spots(np.array([place.thinnest]), *(np.array([end]) for end in place.ends))
+    again = _measured(look, side, spot, BEYOND_LIMIT)
+    return place if again is None or again.thinnest > place.thinnest else again
 
 
 def _measured(look: _Look, side: Side, spots: Spots, share: float = ROUND_SHARE) -> ThinPlace | None:

@@ -22,17 +22,21 @@ from shapely import MultiPolygon
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.short_edges import steady_corners
-from vivid_thimble.core.geometry.tolerances import FLATTEN_MM
+from vivid_thimble.core.geometry.tolerances import SHORTEST_EDGE_MM
 
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
 
-HAIR_MM, HAIR_SHARE = 2.0 * FLATTEN_MM, 1e-4
-"""Film or waste this thin, in mm (less is the doing of polygons that stand for curves) or as a share of the longest
-way across the shape, is as good as a point in which two parts touch: no size worth cutting makes a line or a gap of
-it."""
+HAIR_SHARE = 1e-4
+"""Film or waste this thin, as a share of the longest way across the shape, is as good as a point in which two parts
+touch: no size worth cutting makes a line or a gap of it. Polygons that stand for curves are off by half as much at most
+(``as_cut`` of a region)."""
 WIDEST_HAIR_MM = 0.1
 """However large a shape is."""
+DUST_HAIRS = 2.0
+"""A piece or a hole no larger than a square of so many hairs is dust: it is told, but nothing is measured at it."""
+SHORTEST_HAIRS = 0.5
+"""Edges of small shapes are too short to have a direction when they are no longer than so many hairs."""
 POINTS_AT_A_TIME = 1_000
 """What is near so many points is looked up in one go."""
 MANY_SAMPLES, ABOUT_A_ZONE = 10_000, 3.0
@@ -50,7 +54,7 @@ def span_of(points: FloatArray) -> float:
 
 def hair_of(span: float) -> float:
     """Width in mm up to which a line or gap of a shape that is so many mm across is but a hair."""
-    return min(max(HAIR_MM, HAIR_SHARE * span), WIDEST_HAIR_MM)
+    return min(HAIR_SHARE * span, WIDEST_HAIR_MM)
 
 
 @dataclass(frozen=True, eq=False)
@@ -225,7 +229,7 @@ class Samples:
 
 
 def rings_of(polygons: MultiPolygon) -> Rings:
-    """All rings with kept film on their left; edges too short to have a direction are left out."""
+    """All rings with kept film on their left; dust and edges too short to have a direction are left out."""
     parts = shapely.get_parts(polygons)
     rings, polygon_of = shapely.get_rings(parts, return_index=True)
     coordinates, ring_of = shapely.get_coordinates(rings, return_index=True)
@@ -238,7 +242,10 @@ def rings_of(polygons: MultiPolygon) -> Rings:
     moved = (coordinates[1:] != coordinates[:-1]).any(axis=1)
     keep = same_ring & moved
     corners, ring = coordinates[:-1][keep], ring_of[:-1][keep]
-    steady = steady_corners(corners, ring)
+    hair = hair_of(span_of(corners))
+    steady = steady_corners(corners, ring, min(SHORTEST_EDGE_MM, SHORTEST_HAIRS * hair)) & ~_is_dust(
+        corners, ring, hair
+    )
     a, ring = corners[steady], ring[steady]
     b = a[_after(ring)]
     centre = a.mean(axis=0)
@@ -255,6 +262,14 @@ def rings_of(polygons: MultiPolygon) -> Rings:
     arc: FloatArray = running - np.repeat(running[starts], ends - starts + 1)
     totals: FloatArray = np.asarray(np.bincount(ring, lengths, minlength=len(rings)), dtype=np.float64)
     return Rings(a, b, ring, following, preceding, arc, totals, polygon_of.astype(np.int64))
+
+
+def _is_dust(corners: FloatArray, ring: IntArray, hair: float) -> NDArray[np.bool_]:
+    """Corners of rings that are specks: pieces and holes within a square of a few hairs, unless all are."""
+    starts = np.flatnonzero(np.r_[True, ring[1:] != ring[:-1]])
+    sizes = np.maximum.reduceat(corners, starts) - np.minimum.reduceat(corners, starts)
+    dust = sizes.max(axis=1) <= DUST_HAIRS * hair
+    return np.repeat(dust & ~dust.all(), np.diff(np.r_[starts, len(ring)]))
 
 
 def _after(ring: IntArray) -> IntArray:
@@ -335,12 +350,14 @@ def _cells_near(start: FloatArray, direction: FloatArray, cell: float, cells: in
     along = (zone.points - start) @ direction
     beside = np.abs((zone.points - start) @ (-direction[1], direction[0]))
     at = np.sort(along[beside <= zone.distance]) / cell
+    if not len(at):
+        return np.zeros(0, dtype=np.int64)
     reach = ABOUT_A_ZONE * zone.distance / cell
-    begins = np.flatnonzero(np.r_[True, np.diff(at) > 2.0 * reach]) if len(at) else np.zeros(0, dtype=np.int64)
+    begins = np.flatnonzero(np.r_[True, np.diff(at) > 2.0 * reach])
     lows = np.clip(np.floor(at[begins] - reach), 0, cells).astype(np.int64)
     highs = np.clip(np.ceil(at[np.r_[begins[1:], len(at)] - 1] + reach), 0, cells).astype(np.int64)
     runs = [np.arange(low, high) for low, high in zip(lows.tolist(), highs.tolist(), strict=True)]
-    return np.unique(np.concatenate([np.zeros(0, dtype=np.int64), *runs]))
+    return np.unique(np.concatenate(runs))
 
 
 def edge_lines(rings: Rings, edges: IntArray) -> NDArray[np.object_]:
