@@ -76,9 +76,9 @@ ABOUT_ALIKE = 1.01
 on where its samples lie, and those of the second do not depend on the first."""
 CONFIRMED_BY = (1.0, 4.0)
 """So many times as many samples look again."""
-FINEST, MOST_STEPS, SEEN_BEFORE = 160.0, 8, 1.05
-"""In the end a place is measured with samples this share of its width apart, and followed so many times; it may be so
-many times as wide as it was."""
+FINEST, MOST_STEPS, WORTH_SHARPENING_PAIRS = (160.0, 80.0, 40.0), 8, 800_000
+"""In the end a place is measured with samples this share of its width apart, the first at which there are no more pairs
+of them than this, and followed so many times."""
 HARDLY, HARDLY_MM = 1e-3, 5e-4
 """What changes a width by less than this share of it and this many mm is no other width."""
 WORTH_CONFIRMING, WORTH_CONFIRMING_PAIRS = 40_000, 400_000
@@ -423,23 +423,19 @@ def _confirmed(look: _Look, side: Side, place: ThinPlace) -> ThinPlace:
 
 
 def _sharpened(look: _Look, side: Side, place: ThinPlace) -> ThinPlace:
-    """The place measured with very many samples where it is thinnest, and again when that led elsewhere.
-
-    They are believed also when they see a little less than fewer did: those look past walls that have no sample.
-    """
+    """The place measured with very many samples where it is thinnest, and again when that led elsewhere."""
     for _ in range(MOST_STEPS):
         width = place.thinnest
-        samples = _samples_round(look, width / FINEST, np.array(place.ends), BEYOND_LIMIT * width)
-        if len(samples) > WORTH_CONFIRMING or pairs_within(samples, BEYOND_LIMIT * width) > WORTH_CONFIRMING_PAIRS:
+        for finer in FINEST:
+            samples = _samples_round(look, width / finer, np.array(place.ends), BEYOND_LIMIT * width)
+            if pairs_within(samples, BEYOND_LIMIT * width) <= WORTH_SHARPENING_PAIRS:
+                break
+        else:
             return place
-        again = _thinnest_at(look, side, samples, width * ABOUT_ALIKE, 0.0)
-        if again is None or again.thinnest > SEEN_BEFORE * width:
-            return place
-        if abs(again.thinnest - width) <= _hardly(width):
+        again = _thinnest_at(look, side, samples, width, 0.0)
+        if again is None or again.thinnest >= width - _hardly(width):
             return place
         place = again
-        if place.thinnest > width:
-            return place
     return place
 
 
