@@ -27,7 +27,6 @@ OUT = SOURCES / "data" / "languages"
 LISTS = ROOT / "languages"
 CONTEXT = "Vivid Thimble"
 NOT_SHOWN = (
-    "cli.py",
     "__main__.py",
     "demo/jobs.py",
     "demo/files.py",
@@ -205,7 +204,7 @@ def is_shown(text: str) -> bool:
 def all_words() -> list[str]:
     found: dict[str, None] = {}
     for path in sorted([*(SOURCES / "desktop").rglob("*.py"), *(SOURCES / "core").rglob("*.py")]):
-        if path.name in NOT_SHOWN or f"{path.parent.name}/{path.name}" in NOT_SHOWN:
+        if "cli" in path.parts or path.name in NOT_SHOWN or f"{path.parent.name}/{path.name}" in NOT_SHOWN:
             continue
         core = "core" in path.relative_to(SOURCES).parts
         for text in texts_in(path):

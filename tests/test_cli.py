@@ -12,16 +12,20 @@ from pathlib import Path as FilePath
 
 import numpy as np
 import pytest
+import shapely
 from PIL import Image
 
 import vivid_thimble
 from vivid_thimble.__main__ import main
+from vivid_thimble.cli import commands
 from vivid_thimble.core.demo.jobs import DRAWING
+from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Path
-from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.geometry.region import Region, union
 from vivid_thimble.core.sources.artwork import film_region
+from vivid_thimble.core.storage.project import open_project
 
 ROOT = FilePath(__file__).parents[1]
 HERON = ROOT / "src" / "vivid_thimble" / "data" / "demo" / DRAWING
@@ -433,3 +437,112 @@ def test_what_merely_touches_is_told_as_touching_and_has_one_clean_size(
         assert not [place for place in told["places"] if place["kind"] in ("thin-line", "thin-gap")]
         clean.append(told["smallest_clean_width_mm"])
     assert max(clean) <= 1.01 * min(clean)
+
+
+def in_hand(path: str) -> Region:
+    """What a job cuts, all films together."""
+    result = evaluate(*open_project(path))
+    assert not [problem.sentence for layer in result.layers for problem in layer.problems]
+    return union(layer.kept for layer in result.layers)
+
+
+PLAIN = '<rect x="10" y="5" width="60" height="30"/><circle cx="80" cy="20" r="14"/>'
+RINGED = '<path d="M10 5h70v40h-70z M20 10v30h50v-30z M30 15h30v20h-30z" fill-rule="evenodd"/>'
+KNIFE = '<path d="M0 0h50v50h-50z"/>'
+TWO_COLOURS = (
+    '<rect x="5" y="5" width="30" height="30" fill="#a00"/><rect x="40" y="8" width="30" height="20" fill="#0a0"/>'
+)
+
+
+@pytest.mark.parametrize(
+    ("command", "options"),
+    [
+        ("letter", ("Heron 8", "--font", "Pacifico", "--width", "120", "--join", "--thicken", "0.2")),
+        ("clean", (PLAIN, "--width", "90")),
+        ("clean", (TWO_COLOURS, "--height", "40", "--layers", "keep")),
+        ("weld", (PLAIN, KNIFE)),
+        ("slice", (PLAIN, KNIFE)),
+        ("slice", (PLAIN, KNIFE, "--keep", "overlap")),
+        ("slice", (PLAIN, KNIFE, "--keep", "both")),
+        ("thicken", (PLAIN, "--by", "1.5")),
+        ("stencil", (RINGED, "--width", "140", "--margin", "12")),
+        ("trace", ("picture", "--width", "70", "--colours", "3")),
+        ("spiral", ("picture", "--width", "90", "--turns", "12")),
+    ],
+)
+def test_the_job_that_a_command_leaves_cuts_what_its_drawing_shows(
+    command: str, options: tuple[str, ...], tmp_path: FilePath, capsys: pytest.CaptureFixture[str]
+) -> None:
+    given = list(options)
+    for k, one in enumerate(given):
+        if one.startswith("<"):
+            (tmp_path / str(k)).mkdir()
+            given[k] = drawing(tmp_path / str(k), one)
+        elif one == "picture":
+            shades = np.kron(np.array([[20, 120, 235], [235, 20, 120]], dtype=np.uint8), np.ones((40, 40), np.uint8))
+            Image.fromarray(shades).save(tmp_path / "shades.png")
+            given[k] = str(tmp_path / "shades.png")
+    told = [answer(capsys, command, *given, "-o", str(tmp_path / f"made.{end}")) for end in ("svg", "thimble")]
+    assert [one.pop("written")[-5:] for one in told] == ["e.svg", "imble"]
+    assert told[0] == told[1]
+    svg = read_svg((tmp_path / "made.svg").read_bytes())
+    drawn = film_region(svg, Affine.scaling(svg.mm_per_unit or 1.0), "made")
+    cut = in_hand(str(tmp_path / "made.thimble"))
+    assert cut.bounds is not None and drawn.bounds is not None
+    cut = cut.shifted(drawn.bounds[0] - cut.bounds[0], drawn.bounds[1] - cut.bounds[1])
+    apart = shapely.symmetric_difference(cut.polygons.buffer(0), drawn.polygons.buffer(0)).area
+    assert apart < 0.005 * drawn.polygons.length
+    job = open_project(tmp_path / "made.thimble")[0]
+    assert (job.name, job.item.name) == ("made", "made")
+    assert job.item.width == pytest.approx(cut.bounds[2] - cut.bounds[0] + 20.0, abs=1.01)
+
+
+def test_a_batch_of_names_is_scripted(tmp_path: FilePath, capsys: pytest.CaptureFixture[str]) -> None:
+    one, names, batch = (str(tmp_path / name) for name in ("one.thimble", "names.csv", "batch.thimble"))
+    answer(capsys, "letter", "Otter", "--font", "Pacifico", "--width", "90", "--join", "-o", one)
+    FilePath(names).write_text("number;name\n" + "".join(f"{k};Lantern {k}\n" for k in range(1, 5)))
+    made = answer(capsys, "set", one, names, "-o", batch)
+    assert [item["item"] for item in made["items"]] == [f"Lantern {k}" for k in range(1, 5)]
+    told = answer(capsys, "inspect", batch)
+    assert [item["item"] for item in told["items"]] == [item["item"] for item in made["items"]]
+    assert [item["stops"] for item in told["items"]] == [item["stops"] for item in made["items"]]
+    assert len({item["films"][0]["nodes"] for item in told["items"]}) > 1  # other words, other outlines
+    heights = [item["size_mm"][1] for item in told["items"] if item["item"] in ("Lantern 1", "Lantern 4")]
+    assert heights[0] == pytest.approx(heights[1], rel=0.05)  # one size for all
+    assert main(["place", batch]) == 0
+    assert "Lantern 4" in capsys.readouterr().out
+
+
+@pytest.mark.parametrize(
+    ("arguments", "sentence"),
+    [
+        (("set", "job", "names", "-o", "made.svg"), "made.svg is no name of a job"),
+        (("set", "job", "names", "--words", "Grebe", "-o", "made.thimble"), "has no words named Grebe"),
+        (("inspect", "job", "--width", "90"), "leave --width out"),
+    ],
+)
+def test_what_a_job_cannot_take_is_refused(
+    arguments: tuple[str, ...], sentence: str, tmp_path: FilePath, capsys: pytest.CaptureFixture[str]
+) -> None:
+    job, names = str(tmp_path / "job.thimble"), tmp_path / "names.txt"
+    names.write_text("Moth\n")
+    answer(capsys, "letter", "Otter", "--font", "Pacifico", "--width", "90", "-o", job)
+    assert main([{"job": job, "names": str(names)}.get(one, one) for one in arguments]) == 3
+    assert sentence in capsys.readouterr().err
+
+
+def test_a_command_from_outside_is_one_file(
+    tmp_path: FilePath, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    (tmp_path / "widest.py").write_text(
+        "HELP = 'how wide a drawing is'\n"
+        "def add_options(parser):\n    parser.add_argument('art')\n"
+        "def answer(options):\n"
+        "    from vivid_thimble.cli.plain import plain_drawing\n"
+        "    return {'size_mm': [*plain_drawing(options.art).region.bounds]}\n"
+    )
+    monkeypatch.setattr(commands, "__path__", [*commands.__path__, str(tmp_path)])
+    assert answer(capsys, "widest", drawing(tmp_path, KNIFE))["size_mm"] == pytest.approx([0.0, 0.0, 50.0, 50.0])
+    with pytest.raises(SystemExit):
+        main(["--help"])
+    assert "how wide a drawing is" in capsys.readouterr().out

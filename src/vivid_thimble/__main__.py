@@ -7,7 +7,7 @@ import os
 import sys
 from pathlib import Path as FilePath
 
-from vivid_thimble.command_names import COMMANDS
+from vivid_thimble.cli import command_names
 
 USAGE = """\
 vivid-thimble                 open the window
@@ -16,14 +16,14 @@ vivid-thimble demo            open the window with the demonstration job
                               (without a display: write its cut files and a picture; --out DIR)
 vivid-thimble --install-desktop
                               put it into the menu of your desktop (--remove-desktop takes it out)
-vivid-thimble inspect|letter|audition|clean|weld ... --help
+vivid-thimble COMMAND --help  what a command does; --help tells all of them
 """
 
 
 def main(arguments: list[str] | None = None) -> int:
     """Returns the exit status: 0 done, 2 wrong usage, 3 input refused."""
     given = list(sys.argv[1:] if arguments is None else arguments)
-    if given and (given[0] in COMMANDS or given[0] in ("-h", "--help", "--version")):
+    if given and (given[0] in command_names() or given[0] in ("-h", "--help", "--version")):
         from vivid_thimble.cli import run  # here: the window must not wait for it
 
         return run(given)
