@@ -42,10 +42,10 @@ def job_of(layers: Sequence[Layer], method: Any = "decal", surround: float = 0.0
     return Job(name="command line", items=(item,))
 
 
-def films_job(element: Element, colours: Sequence[str]) -> Job:
-    """A film for each colour; the further ones show their share of the first one's drawing or picture."""
+def films_job(element: Element, colours: Mapping[int, str]) -> Job:
+    """A film for each number and its colour; others than the first show their share of its drawing or picture."""
     film, layers = USUAL_FILM["decal"], []
-    for number, colour in enumerate(colours):
+    for number, colour in {0: film.colour, **colours}.items():
         share = ArtworkShare(of=element.id, film=number)
         name = f"{element.name}, film {number + 1}"
         one = element if not number else replace(element, id=f"{element.id}-film-{number + 1}", name=name, source=share)

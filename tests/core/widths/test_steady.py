@@ -15,7 +15,7 @@ from vivid_thimble.core.inspect.inspection import Limits, inspect_shape
 from vivid_thimble.core.widths.survey import survey_widths
 
 LINE, GAP = 0.8, 0.5
-SIZES = (25.0, 75.0, 150.0, 300.0, 600.0)
+SIZES = (75.0, 150.0, 300.0, 600.0)
 NOISE_MM = 1e-4
 
 

@@ -58,8 +58,9 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
     layers = [(artwork.name, layer.layer.film.colour, layer.kept)]
     report = layer.elements[0].cleaned
     if artwork.films > 1:
-        layers, report = _film_layers(art, artwork, placement)
-        job = films_job(art_element(artwork, placement), [colour for _, colour, _ in layers])
+        films, report = _film_layers(art, artwork, placement)
+        layers = list(films.values())
+        job = films_job(art_element(artwork, placement), {number: colour for number, (_, colour, _) in films.items()})
     left, top = (min(region.bounds[k] for _, _, region in layers if region.bounds) for k in (0, 1))
     answer = {
         "size_mm": rounded(size_of(union(region for _, _, region in layers))),
@@ -100,16 +101,16 @@ def _with_films(artwork: Artwork, areas: Mapping[Colour, float], most: int | Non
 
 def _film_layers(
     art: Opened, artwork: Artwork, placement: Placement
-) -> tuple[list[tuple[str, str, Region]], tuple[Cleaned, ...]]:
-    """One layer for each film of a drawing, with the colour that has the largest area in it."""
+) -> tuple[dict[int, tuple[str, str, Region]], tuple[Cleaned, ...]]:
+    """One layer for each film of a drawing that holds anything, by its number, with the colour of the largest area."""
     sized = sized_drawing(art.drawing, artwork, placement, art.cache)
     areas = colour_shares(art.drawing, artwork, placement, art.cache)
-    layers = []
+    layers = {}
     for number, parts in enumerate(sized.films):
         colours = [c for c in areas if film_of(c, artwork) == number]
         if colours and parts:
             largest = to_hex(max(colours, key=lambda c: areas[c]))
-            layers.append((f"colour {largest}", largest, union(part.region for part in parts)))
+            layers[number] = (f"colour {largest}", largest, union(part.region for part in parts))
     return layers, sized.report
 
 

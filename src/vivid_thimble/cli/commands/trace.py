@@ -71,7 +71,7 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
         ],
     }
     named = [(f"colour {colour}", colour, region) for colour, region in layers]
-    job = films_job(Element(id="picture", name=name, source=picture, placement=placement), colours)
+    job = films_job(Element(id="picture", name=name, source=picture, placement=placement), dict(enumerate(colours)))
     return answer | written(options, Design(named, job, {asset: data}))
 
 

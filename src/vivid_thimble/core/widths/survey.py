@@ -76,7 +76,7 @@ ABOUT_ALIKE = 1.01
 on where its samples lie, and those of the second do not depend on the first."""
 CONFIRMED_BY = (1.0, 4.0)
 """So many times as many samples look again."""
-FINEST, MOST_STEPS, WORTH_SHARPENING_PAIRS = (160.0, 80.0, 40.0), 8, 800_000
+FINEST, MOST_STEPS, WORTH_SHARPENING_PAIRS = (160.0, 80.0, 40.0), 8, 60_000
 """In the end a place is measured with samples this share of its width apart, the first at which there are no more pairs
 of them than this, and followed so many times."""
 HARDLY, HARDLY_MM = 1e-3, 5e-4

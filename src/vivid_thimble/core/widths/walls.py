@@ -22,7 +22,6 @@ from shapely import MultiPolygon
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.short_edges import steady_corners
-from vivid_thimble.core.geometry.tolerances import SHORTEST_EDGE_MM
 
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
@@ -35,8 +34,6 @@ WIDEST_HAIR_MM = 0.1
 """However large a shape is."""
 DUST_HAIRS = 2.0
 """A piece or a hole no larger than a square of so many hairs is dust: it is told, but nothing is measured at it."""
-SHORTEST_HAIRS = 0.5
-"""Edges of small shapes are too short to have a direction when they are no longer than so many hairs."""
 POINTS_AT_A_TIME = 1_000
 """What is near so many points is looked up in one go."""
 MANY_SAMPLES, ABOUT_A_ZONE = 10_000, 3.0
@@ -243,9 +240,7 @@ def rings_of(polygons: MultiPolygon) -> Rings:
     keep = same_ring & moved
     corners, ring = coordinates[:-1][keep], ring_of[:-1][keep]
     hair = hair_of(span_of(corners))
-    steady = steady_corners(corners, ring, min(SHORTEST_EDGE_MM, SHORTEST_HAIRS * hair)) & ~_is_dust(
-        corners, ring, hair
-    )
+    steady = steady_corners(corners, ring) & ~_is_dust(corners, ring, hair)
     a, ring = corners[steady], ring[steady]
     b = a[_after(ring)]
     centre = a.mean(axis=0)
