@@ -546,3 +546,14 @@ def test_a_command_from_outside_is_one_file(
     with pytest.raises(SystemExit):
         main(["--help"])
     assert "how wide a drawing is" in capsys.readouterr().out
+
+
+@pytest.mark.parametrize("command", [("stencil", "--width", "80"), ("weld",), ("thicken", "--by", "-40")])
+def test_no_job_is_written_of_nothing(
+    command: tuple[str, ...], tmp_path: FilePath, capsys: pytest.CaptureFixture[str]
+) -> None:
+    art = drawing(tmp_path, PLAIN if command[0] == "thicken" else "<g/>")
+    made = tmp_path / "made.thimble"
+    assert main([command[0], art, *command[1:], "-o", str(made)]) == 3
+    assert capsys.readouterr().err.count("\n") == 1
+    assert not made.exists()

@@ -48,6 +48,12 @@ def inspection_json(result: ItemResult, at: int = 0) -> dict[str, Any]:
     }
 
 
+def stops_of(result: ItemResult) -> list[str]:
+    """What has to be mended, in sentences: sources and steps that fail, and findings of severity stop."""
+    problems = [problem.sentence for layer in result.layers for problem in layer.problems]
+    return [*problems, *(finding.sentence for finding in result.findings if finding.severity == "stop")]
+
+
 def finding_json(finding: Finding, origin: tuple[float, float]) -> dict[str, Any]:
     """A finding with its code and the values of its sentence."""
     told: dict[str, Any] = {"code": finding.kind, "of": finding.belongs_to, "values": finding.message.facts()}

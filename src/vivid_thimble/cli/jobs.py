@@ -10,6 +10,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from vivid_thimble.cli.opened import Opened
+from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.evaluate.drawing_stages import size_at
 from vivid_thimble.core.evaluate.recipe import evaluate
@@ -56,7 +57,11 @@ def films_job(element: Element, colours: Mapping[int, str]) -> Job:
 
 def fitted(job: Job, assets: Mapping[str, bytes], path: str) -> Job:
     """The job on a plain thing a little larger than what is cut, named as the file that it goes to."""
-    boxes = [layer.kept.bounds for layer in evaluate(job, assets).layers if layer.kept.bounds]
+    boxes = [layer.kept.bounds for layer in evaluated(job, assets).layers if layer.kept.bounds]
+    if not boxes:
+        raise InputRefused(
+            f"Nothing is left to cut in {FilePath(path).name}: take smaller lengths, or a larger design."
+        )
     left, top, right, bottom = (pick(b[k] for b in boxes) for k, pick in enumerate((min, min, max, max)))
     job = moved_design(job, (job.item.width - left - right) / 2.0, (job.item.height - top - bottom) / 2.0)
     name = FilePath(path).stem
@@ -72,10 +77,10 @@ def own_size(art: Opened, artwork: Artwork) -> Placement:
     return Placement(width=width) if width >= height else Placement(height=height)
 
 
-def evaluated(job: Job, art: Opened | None = None) -> ItemResult:
+def evaluated(job: Job, assets: Mapping[str, bytes] | None = None, cache: Cache | None = None) -> ItemResult:
     """The evaluated job; a failed source or step is refused here, since nobody can look at it."""
     refuse_absurd(job)
-    result = evaluate(job, {art.asset: art.data}, art.cache) if art is not None else evaluate(job, {})
+    result = evaluate(job, assets or {}, cache)
     for layer in result.layers:
         if layer.problems:
             raise InputRefused(layer.problems[0].sentence)

@@ -85,4 +85,4 @@ def told_and_written(
 
 
 def design_of(films: Sequence[tuple[str, str, Region]], job: Job, *drawings: Plain) -> Design:
-    return Design(films, job, {one.art.asset: one.art.data for one in drawings})
+    return Design(films, job, {key: data for one in drawings for key, data in one.art.assets.items()})

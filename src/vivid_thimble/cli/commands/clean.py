@@ -53,7 +53,7 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
     if options.layers == "keep" or options.colours:
         artwork = _with_films(artwork, colour_shares(drawing, artwork, placement, art.cache), options.colours)
     job = one_element_job(art_element(artwork, placement), USUAL_FILM["decal"])
-    result = evaluated(job, art)
+    result = evaluated(job, art.assets, art.cache)
     layer = result.layers[0]
     layers = [(artwork.name, layer.layer.film.colour, layer.kept)]
     report = layer.elements[0].cleaned
@@ -77,7 +77,7 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
         "simplified": dict(drawing.simplified),
         "not_understood": dict(drawing.not_understood),
     }
-    return answer | written(options, Design(layers, job, {art.asset: art.data}))
+    return answer | written(options, Design(layers, job, art.assets))
 
 
 def _artwork(options: argparse.Namespace, art: Opened) -> Artwork:

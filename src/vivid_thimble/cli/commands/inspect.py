@@ -7,7 +7,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from vivid_thimble.cli.findings import inspection_json
+from vivid_thimble.cli.findings import inspection_json, stops_of
 from vivid_thimble.cli.jobs import art_element, evaluated, one_element_job, own_size
 from vivid_thimble.cli.opened import Opened, opened
 from vivid_thimble.cli.options import add_size, film_of_options, placement_of
@@ -43,7 +43,7 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
     if options.art.lower().endswith(ENDING):
         return _of_a_job(options)
     art = opened(options.art)
-    return inspection_json(evaluated(_art_job(options, art, film_of_options(options)), art))
+    return inspection_json(evaluated(_art_job(options, art, film_of_options(options)), art.assets, art.cache))
 
 
 def _of_a_job(options: argparse.Namespace) -> dict[str, Any]:
@@ -57,16 +57,14 @@ def _of_a_job(options: argparse.Namespace) -> dict[str, Any]:
 
 
 def _item_json(result: ItemResult) -> dict[str, Any]:
-    """The findings of a thing, and the figures of each of its films; a step or source that fails is a stop too."""
-    problems = [problem.sentence for layer in result.layers for problem in layer.problems]
-    stops = [finding.sentence for finding in result.findings if finding.severity == "stop"]
+    """The findings of a thing, and the figures of each of its films; with what fails."""
+    stops = stops_of(result)
     films = [inspection_json(result, k) for k in range(len(result.layers))]
     told = {key: films[0][key] for key in OF_THE_ITEM}
     figures = [{key: value for key, value in film.items() if key not in OF_THE_ITEM} for film in films]
     named = [{"film": la.layer.film.name, **film} for la, film in zip(result.layers, figures, strict=True)]
-    says = " ".join([*problems, *stops]) or "nothing to mend"
-    count = len(problems) + len(stops)
-    return {"item": result.item.name, "says": says, "stops": count, "problems": problems, **told, "films": named}
+    says = " ".join(stops) or "nothing to mend"
+    return {"item": result.item.name, "says": says, "stops": len(stops), **told, "films": named}
 
 
 def _art_job(options: argparse.Namespace, art: Opened, film: Film) -> Job:

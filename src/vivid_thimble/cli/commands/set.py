@@ -8,6 +8,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from vivid_thimble.cli.findings import stops_of
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.edits.sets import make_set, names_in_file, shared_of
 from vivid_thimble.core.errors import InputRefused
@@ -41,8 +42,7 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
     cache, found = Cache(), []
     for k, item in enumerate(made.items):
         result = evaluate(replace(made, at=k), assets, cache)
-        stops = sum(finding.severity == "stop" for finding in result.findings)
-        stops += sum(len(layer.problems) for layer in result.layers)
+        stops = len(stops_of(result))
         left, top, right, bottom = result.bounds or (0.0, 0.0, 0.0, 0.0)
         size = f"{right - left:.2f} x {bottom - top:.2f} mm"
         found.append({"item": item.name, "stops": stops, "says": f"{size}, {stops or 'nothing'} to mend"})

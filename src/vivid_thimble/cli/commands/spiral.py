@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 import argparse
-from pathlib import Path as FilePath
 from typing import Any
 
 from msgspec.structs import replace
 
 from vivid_thimble.cli.figures import figure, rounded, size_of
 from vivid_thimble.cli.jobs import one_element_job
-from vivid_thimble.cli.opened import bytes_of
+from vivid_thimble.cli.opened import opened_picture
 from vivid_thimble.cli.written import Design, add_out, written
-from vivid_thimble.core.cache import Cache, asset_key
-from vivid_thimble.core.evaluate.picture_stages import drawn_portrait, raster_once
+from vivid_thimble.core.evaluate.picture_stages import drawn_portrait
 from vivid_thimble.core.job.values import Element, Placement
 from vivid_thimble.core.lengths import parse_length_within
 from vivid_thimble.core.materials.method import USUAL_FILM
@@ -36,12 +34,10 @@ def add_options(parser: argparse.ArgumentParser) -> None:
 
 
 def answer(options: argparse.Namespace) -> dict[str, Any]:
-    name = FilePath(options.image).name
-    data = bytes_of(options.image)
-    cache, asset = Cache(), asset_key(data)
+    art = opened_picture(options.image)
     portrait = LinePortrait(
-        asset=asset,
-        name=name,
+        asset=art.asset,
+        name=art.name,
         lines=options.lines,
         turns=options.turns,
         outer_ring=options.outer_ring,
@@ -51,7 +47,7 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
     refuse_absurd(portrait)
     width = parse_length_within(options.width, Size, "--width")
     placement = Placement(width=width)
-    drawn = drawn_portrait(raster_once(data, asset, name, cache), portrait, placement, cache)
+    drawn = drawn_portrait(art.raster, portrait, placement, art.cache)
     lines, gaps = survey_widths(drawn.kept.polygons, portrait.min_line, portrait.min_gap)
     left, top, _, _ = drawn.kept.bounds or (0.0, 0.0, 0.0, 0.0)
 
@@ -72,7 +68,7 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
         "kept_end_mm": place(drawn.kept_end),
         "waste_end_mm": place(drawn.waste_end),
     }
-    element = Element(id="portrait", name=name, source=portrait, placement=placement)
+    element = Element(id="portrait", name=art.name, source=portrait, placement=placement)
     film = replace(USUAL_FILM["decal"], thinnest_line=portrait.min_line, thinnest_gap=portrait.min_gap)
     job = one_element_job(element, film)
-    return answer | written(options, Design([(name, "#000000", drawn.kept)], job, {asset: data}))
+    return answer | written(options, Design([(art.name, "#000000", drawn.kept)], job, art.assets))

@@ -3,20 +3,17 @@
 from __future__ import annotations
 
 import argparse
-from pathlib import Path as FilePath
 from typing import Any
 
 from msgspec.structs import replace
 
 from vivid_thimble.cli.figures import rounded, size_of
 from vivid_thimble.cli.jobs import films_job
-from vivid_thimble.cli.opened import bytes_of
+from vivid_thimble.cli.opened import OpenedPicture, opened_picture
 from vivid_thimble.cli.options import add_size, area_mm2, count_of_films, placement_of
 from vivid_thimble.cli.written import Design, add_out, written
-from vivid_thimble.core.cache import Cache, asset_key
 from vivid_thimble.core.errors import InputRefused
-from vivid_thimble.core.evaluate.picture_stages import raster_once, separated_at, sized_picture
-from vivid_thimble.core.formats.raster_read import Raster
+from vivid_thimble.core.evaluate.picture_stages import separated_at, sized_picture
 from vivid_thimble.core.geometry.region import union
 from vivid_thimble.core.job.values import Element
 from vivid_thimble.core.ranges import refuse_absurd
@@ -40,22 +37,19 @@ def add_options(parser: argparse.ArgumentParser) -> None:
 
 
 def answer(options: argparse.Namespace) -> dict[str, Any]:
-    name = FilePath(options.image).name
-    data = bytes_of(options.image)
-    cache, asset = Cache(), asset_key(data)
-    raster = raster_once(data, asset, name, cache)
-    picture = _picture(options, asset, name, raster)
+    art = opened_picture(options.image)
+    picture = _picture(options, art)
     refuse_absurd(picture)
     placement = placement_of(options)
     assert placement is not None
-    parted = separated_at(raster, picture, placement, cache)
+    parted = separated_at(art.raster, picture, placement, art.cache)
     ground = None if options.colours else parted.background  # of so many colours that were asked for all are cut
     colours = [c for k, c in enumerate(parted.colours) if k != ground]
     if len(colours) > 1:
         own_film = [(colour, film) for film, colour in enumerate(colours)]
         own_film += [] if ground is None else [(parted.colours[ground], LEFT_OUT)]
         picture = replace(picture, films=len(colours), colour_films=tuple(own_film))
-    sized = sized_picture(raster, picture, placement, cache)
+    sized = sized_picture(art.raster, picture, placement, art.cache)
     layers = [(c, region) for c, region in zip(colours, sized.regions, strict=True) if not region.is_empty]
     whole = union(region for _, region in layers)
     answer: dict[str, Any] = {
@@ -71,17 +65,18 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
         ],
     }
     named = [(f"colour {colour}", colour, region) for colour, region in layers]
-    job = films_job(Element(id="picture", name=name, source=picture, placement=placement), dict(enumerate(colours)))
-    return answer | written(options, Design(named, job, {asset: data}))
+    cut = {k: c for k, c in enumerate(colours) if not sized.regions[k].is_empty}
+    job = films_job(Element(id="picture", name=art.name, source=picture, placement=placement), cut)
+    return answer | written(options, Design(named, job, art.assets))
 
 
-def _picture(options: argparse.Namespace, asset: str, name: str, raster: Raster) -> Picture:
+def _picture(options: argparse.Namespace, art: OpenedPicture) -> Picture:
     """How the picture is taken, from the options."""
-    picture = Picture(asset=asset, name=name, leftovers_go=not options.keep_leftovers)
+    picture = Picture(asset=art.asset, name=art.name, leftovers_go=not options.keep_leftovers)
     if options.colours:
         picture = replace(picture, separate="colours", colours=options.colours)
     if options.background:
-        columns, rows = raster.size
+        columns, rows = art.raster.size
         x, y = _pixel_place(options.background)
         if not (0 <= x < columns and 0 <= y < rows):
             raise InputRefused(
