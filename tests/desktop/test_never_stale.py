@@ -174,7 +174,7 @@ def test_no_arrow_moves_the_words_while_a_bridge_is_in_hand(hand: Hand) -> None:
     hand.click("shape_steps")
     table, session = hand.window.table, hand.window.session
     first = session.result.layers[0].elements[0]
-    table.show_bridges(first.element.id, first.bridges[0])
+    table.show_bridges(first.element.id, first.shown[0])
     places = [e.placement for e in elements_of(session.job.item)]
     table.setFocus()
     for key in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_Right):

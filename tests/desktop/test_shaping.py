@@ -203,7 +203,7 @@ def ring(hand: Hand) -> Hand:
 
 
 def bridges(hand: Hand) -> list[tuple[float, float]]:
-    (found,) = hand.window.session.result.layers[0].elements[0].bridges
+    (found,) = hand.window.session.result.layers[0].elements[0].shown
     return sorted((round(one.middle[0], 2), round(one.middle[1], 2)) for one in found.found.plan.bridges)
 
 

@@ -14,7 +14,6 @@ from vivid_thimble.core.bridging.plan import BridgeRules, plan_bridges, strip_of
 from vivid_thimble.core.bridging.walls import walls_of
 from vivid_thimble.core.edits.bridges import automatic, locked, with_bridge, without_bridge, without_unfit
 from vivid_thimble.core.evaluate.recipe import stencil_sheet
-from vivid_thimble.core.evaluate.results import FoundBridges
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Part
 from vivid_thimble.core.geometry.region import Region, union
@@ -22,6 +21,8 @@ from vivid_thimble.core.job.edits import with_layer
 from vivid_thimble.core.job.values import Job, new_job
 from vivid_thimble.core.sources.lettering import Words, shape_words
 from vivid_thimble.core.steps import Bridges
+from vivid_thimble.core.steps.bridges import FoundBridges
+from vivid_thimble.core.steps.step import Around
 
 
 def lettered(text: str, face: str, high: float) -> Region:
@@ -284,9 +285,9 @@ def test_what_bridges_cannot_do_is_remarked() -> None:
     hand = tuple(placed_at((9.0 * x, 9.0 * y), (12.0 * x, 12.0 * y), box) for x, y in ways)
     step = Bridges(id="b", width=10.0, placed=hand)
     parts = (Part("", of_polygons(ring(0, 0, 12.0, 9.0))),)
-    sentences = [one.sentence for one in step.remarks(parts, step.apply(parts), step.planned(parts))]
+    sentences = [one.sentence for one in step.run(parts, Around()).remarks]
     assert any("take more than half of this opening" in one for one in sentences)
     touching = of_polygons(shapely.box(0, 0, 60, 40).difference(shapely.box(10, 10, 50, 10.3)))
     weak = (Part("", touching),)
     plain = Bridges(id="b")
-    assert any("short tie" in one.sentence for one in plain.remarks(weak, plain.apply(weak), plain.planned(weak)))
+    assert any("short tie" in one.sentence for one in plain.run(weak, Around()).remarks)

@@ -77,15 +77,15 @@ def test_several_cutters_divide_into_pieces_that_can_be_left_out() -> None:
     job = job_of(plate("below", 60, 40, steps=(sliced(by=("one", "two"), keep="divide"),)), *cutters)
     result = evaluate(job, {}, Cache())
     (found,) = [e for e in result.layers[0].elements if e.element.id == "below"]
-    assert len(found.pieces) == 9
-    assert sum(piece.area for piece in found.pieces) == pytest.approx(2400, abs=0.05)
-    corner = min(found.pieces, key=lambda piece: piece.at[0] + piece.at[1])
-    middle = min(found.pieces, key=lambda piece: abs(piece.place[0] - 0.5) + abs(piece.place[1] - 0.5))
+    assert len(found.shown) == 9
+    assert sum(piece.area for piece in found.shown) == pytest.approx(2400, abs=0.05)
+    corner = min(found.shown, key=lambda piece: piece.at[0] + piece.at[1])
+    middle = min(found.shown, key=lambda piece: abs(piece.place[0] - 0.5) + abs(piece.place[1] - 0.5))
     out = replace(found.element.steps[0], left_out=(corner.place, middle.place))
     less = with_element(job, "below", lambda e: replace(e, steps=(out,)))
     assert area(less, "below") == pytest.approx(2400 - 20 * 15 - 20 * 10, abs=0.05)
     grown = with_element(less, "below", lambda e: replace(e, placement=e.placement.sized(width=66.0)))
-    pieces = next(e for e in evaluate(grown, {}, Cache()).layers[0].elements if e.element.id == "below").pieces
+    pieces = next(e for e in evaluate(grown, {}, Cache()).layers[0].elements if e.element.id == "below").shown
     assert sum(piece.left_out for piece in pieces) == 2  # found again at another size
 
 

@@ -19,9 +19,10 @@ from vivid_thimble.core.job.edits import with_layer
 from vivid_thimble.core.job.values import Element, Placement, new_job
 from vivid_thimble.core.sources.lettering import Words, letters_from_json, letters_to_json, shape_words
 from vivid_thimble.core.steps import Join, Thicken, Weld
-from vivid_thimble.core.steps.bridges import Bridges, with_bridges
+from vivid_thimble.core.steps.bridges import Bridges
 from vivid_thimble.core.steps.holding import holding_of
 from vivid_thimble.core.steps.join import Nudge, connects, joined, measured_pairs
+from vivid_thimble.core.steps.step import Around
 
 
 def box_part(label: str, *box: float, word_number: int | None = 0) -> Part:
@@ -168,7 +169,6 @@ def test_steps_that_leave_nothing_of_several_parts_leave_nothing_together() -> N
         for x in (0, 10)
     )
     step = Bridges(id="b", width=9.0)
-    found = step.planned(frames)
-    after = with_bridges(frames, found.plan.bridges)
-    assert len(after) == 2
-    assert "opening-swallowed" in [one.code for one in step.remarks(frames, after, found)]
+    outcome = step.run(frames, Around())
+    assert len(outcome.parts) == 2
+    assert "opening-swallowed" in [one.code for one in outcome.remarks]

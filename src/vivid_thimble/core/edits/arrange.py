@@ -20,7 +20,7 @@ from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.job.edits import fresh_id, ids_in, shifted, with_element
 from vivid_thimble.core.job.values import SIZES, Element, Item, Job, all_elements
-from vivid_thimble.core.steps import Stretch
+from vivid_thimble.core.steps import Stretch, of_kind
 
 Boxes = Mapping[str, Box]
 Axis = Literal[0, 1]
@@ -127,7 +127,7 @@ def _leaders(job: Job, ids: Sequence[str]) -> list[str]:
 
 def _with_stretch(element: Element, across: float, down: float, taken: set[str]) -> Element:
     """Before all other steps, whose lengths hold for the stretched shape; one that changes nothing any more goes."""
-    own = next((step for step in element.steps if isinstance(step, Stretch)), None)
+    own = next(iter(of_kind(element.steps, Stretch)), None)
     rest = tuple(step for step in element.steps if step is not own)
     if own is None:
         own = Stretch(id=fresh_id("stretch", taken))

@@ -12,10 +12,10 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.bridging.by_hand import PlacedBridge, placed_at
 from vivid_thimble.core.bridging.plan import Bridge
-from vivid_thimble.core.evaluate.results import FoundBridges
 from vivid_thimble.core.job.edits import with_steps_of
 from vivid_thimble.core.job.values import Job
-from vivid_thimble.core.steps import Bridges, Step
+from vivid_thimble.core.steps import Bridges, Step, of_kind
+from vivid_thimble.core.steps.bridges import FoundBridges
 
 
 def with_bridge(job: Job, owner: str, own: FoundBridges, bridge: Bridge, instead_of: int | None = None) -> Job:
@@ -74,6 +74,7 @@ def _placed(job: Job, owner: str, own: FoundBridges, more: Sequence[Bridge], gon
 
 def _changed(job: Job, owner: str, own: Bridges, change: Callable[[Bridges], Bridges]) -> Job:
     def steps(before: tuple[Step, ...]) -> tuple[Step, ...]:
-        return tuple(change(one) if isinstance(one, Bridges) and one.id == own.id else one for one in before)
+        step = next((one for one in of_kind(before, Bridges) if one.id == own.id), None)
+        return tuple(change(step) if step is not None and one is step else one for one in before)
 
     return with_steps_of(job, owner, steps)

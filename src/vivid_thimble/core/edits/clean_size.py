@@ -21,7 +21,6 @@ from vivid_thimble.core.job.values import Job, elements_of
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.sources.line_portrait import LinePortrait
-from vivid_thimble.core.steps import Mirror, Stretch, Weld
 
 NEAR = 1.005
 """A size is told to within this factor: on the upper side, so that it is clean."""
@@ -49,7 +48,7 @@ def keeps_lengths(job: Job) -> bool:
     steps = [s for e in elements_of(item) for s in e.steps] + [s for layer in item.layers for s in layer.steps]
     if item.register is not None or any(isinstance(e.source, LinePortrait) for e in elements_of(item)):
         return True
-    return any(step.enabled and not isinstance(step, Weld | Mirror | Stretch) for step in steps)
+    return any(step.enabled and step.HAS_LENGTHS for step in steps)
 
 
 def clean_size(

@@ -18,7 +18,6 @@ from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.copied import Copied
 from vivid_thimble.core.sources.drawing import Colour, Drawing
 from vivid_thimble.core.sources.line_work import has_thin_lines
-from vivid_thimble.core.steps import Slice, Step
 
 
 @dataclass(frozen=True)
@@ -61,16 +60,9 @@ def without_element(job: Job, gone: str) -> Job:
     for element in elements_of(job.item):
         if isinstance(element.source, Copied) and element.source.of == gone:
             job = unlinked(job, element.id)
-        if any(isinstance(step, Slice) and gone in step.by for step in element.steps):
-            job = with_steps_of(job, element.id, lambda steps: tuple(_sliced_by_others(s, gone) for s in steps))
+        if any(gone in step.elements for step in element.steps):
+            job = with_steps_of(job, element.id, lambda steps: tuple(s.without(gone) for s in steps))
     return _without(job, lambda element: element.id == gone or _belongs_to(element, gone))
-
-
-def _sliced_by_others(step: Step, gone: str) -> Step:
-    """A Slice no longer waits for an element that is gone."""
-    if not isinstance(step, Slice):
-        return step
-    return replace(step, by=tuple(one for one in step.by if one != gone))
 
 
 def without_followers(job: Job, of: str) -> Job:

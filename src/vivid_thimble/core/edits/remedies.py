@@ -19,7 +19,7 @@ from vivid_thimble.core.job.values import Item, Job, Layer
 from vivid_thimble.core.materials.films import Film
 from vivid_thimble.core.materials.method import FILMS_FOR
 from vivid_thimble.core.room.margins import centred
-from vivid_thimble.core.steps import Bridges, FillPinholes, RemoveSpecks, Step, Strengthen, Thicken, Weld
+from vivid_thimble.core.steps import Bridges, FillPinholes, RemoveSpecks, Step, Strengthen, Thicken, Weld, of_kind
 
 REMEDY_WORDS = {
     "thicken-here": "Thicken where thin",
@@ -111,7 +111,7 @@ def thickened(job: Job, by: float) -> Job | None:
     by = -by if job.item.is_stencil else by
 
     def grown(steps: tuple[Step, ...]) -> tuple[Step, ...]:
-        own = [step for step in steps if isinstance(step, Thicken)]
+        own = of_kind(steps, Thicken)
         if not own:
             return (*steps, Thicken(id=free_id("thicken", job), by=round(by, 3)))
         more = replace(own[-1], by=round(own[-1].by + by, 3), enabled=True)
@@ -167,8 +167,8 @@ def _bridged(job: Job, result: ItemResult, finding: Finding) -> Job | None:
     width = usual_bridge_width(job.item)
 
     def held(steps: tuple[Step, ...]) -> tuple[Step, ...]:
-        if any(isinstance(step, Bridges) for step in steps):
-            return tuple(replace(step, enabled=True) if isinstance(step, Bridges) else step for step in steps)
+        if own := of_kind(steps, Bridges):
+            return tuple(replace(step, enabled=True) if step in own else step for step in steps)
         return (*steps, Bridges(id=free_id("bridges", job), width=width))
 
     if not job.item.is_stencil:
@@ -183,7 +183,7 @@ def _bridged(job: Job, result: ItemResult, finding: Finding) -> Job | None:
 
 def _welded_all(job: Job, result: ItemResult, finding: Finding) -> Job:
     def welded(layer: Layer) -> Layer:
-        rest = tuple(step for step in layer.steps if not isinstance(step, Weld))
+        rest = tuple(step for step in layer.steps if step not in of_kind(layer.steps, Weld))
         return replace(layer, steps=(*rest, Weld(id="weld-all")))
 
     return with_layer(job, welded)
@@ -210,11 +210,12 @@ def _strengthened(job: Job, result: ItemResult, finding: Finding, *, openings: b
         return None
 
     def stronger(steps: tuple[Step, ...]) -> tuple[Step, ...]:
-        rest = tuple(s for s in steps if not (isinstance(s, Strengthen) and s.openings == openings))
+        own = [step for step in of_kind(steps, Strengthen) if step.openings == openings]
+        rest = tuple(step for step in steps if step not in own)
         return (*rest, Strengthen(id=free_id("strengthen", job), to=limit, openings=openings))
 
     def has_it(steps: tuple[Step, ...]) -> bool:
-        return any(isinstance(s, Strengthen) and s.openings == openings and s.enabled and s.to >= limit for s in steps)
+        return any(s.openings == openings and s.enabled and s.to >= limit for s in of_kind(steps, Strengthen))
 
     return _with_steps(job, _elements_at(result, finding), lambda steps: steps if has_it(steps) else stronger(steps))
 

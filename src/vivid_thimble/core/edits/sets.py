@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from pathlib import Path as FilePath
 
 from msgspec.structs import replace
@@ -27,7 +27,7 @@ from vivid_thimble.core.sources.artwork import ArtworkShare
 from vivid_thimble.core.sources.copied import Copied
 from vivid_thimble.core.sources.letter_grid import AnswerBands
 from vivid_thimble.core.sources.lettering import Words
-from vivid_thimble.core.steps import Slice, Step, Weld
+from vivid_thimble.core.steps import Step
 
 MOST_NAMES = 500
 LARGEST_LIST_BYTES = 2_000_000
@@ -219,19 +219,10 @@ def _copied(item: Item, job: Job) -> tuple[Item, dict[str, str]]:
         return replace(element, id=ids[element.id], source=source, steps=steps_copied(element.steps))
 
     def steps_copied(steps: tuple[Step, ...]) -> tuple[Step, ...]:
-        return tuple(_for_elements(step, ids) for step in steps)
+        return tuple(step.naming(tuple(ids.get(one, one) for one in step.elements)) for step in steps)
 
     def layer_copied(layer: Layer) -> Layer:
         elements = tuple(element_copied(e) for e in layer.elements)
         return replace(layer, id=fresh(layer.id), elements=elements, steps=steps_copied(layer.steps))
 
     return replace(item, id=fresh(item.id), layers=tuple(layer_copied(la) for la in item.layers)), ids
-
-
-def _for_elements(step: Step, ids: Mapping[str, str]) -> Step:
-    """A step that names elements, naming their copies."""
-    if isinstance(step, Slice):
-        return replace(step, by=tuple(ids.get(one, one) for one in step.by))
-    if isinstance(step, Weld):
-        return replace(step, only=tuple(ids.get(one, one) for one in step.only))
-    return step

@@ -11,7 +11,6 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from dataclasses import replace as replaced
-from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
@@ -21,10 +20,11 @@ from vivid_thimble.core.errors import FontNotUsable, InputRefused, ThimbleError
 from vivid_thimble.core.evaluate.drawing_stages import drawing_of, sized_drawing
 from vivid_thimble.core.evaluate.picture_stages import drawn_portrait, raster_of, sized_picture
 from vivid_thimble.core.evaluate.placing import WORKING_EM_MM, placement_affine
-from vivid_thimble.core.evaluate.results import DividedPiece, ElementResult, FoundBridges, Problem
+from vivid_thimble.core.evaluate.results import ElementResult, Problem
+from vivid_thimble.core.evaluate.stepping import Stepped, run_steps
 from vivid_thimble.core.formats.raster_read import Raster
 from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged
+from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged, turned
 from vivid_thimble.core.geometry.path import Box, Path, box_shifted
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline, doubled_outlines, open_outlines
@@ -63,9 +63,9 @@ from vivid_thimble.core.sources.monogram import Monogram, compose_monogram
 from vivid_thimble.core.sources.picture import Picture, PictureFilm
 from vivid_thimble.core.sources.plain import Plain, compose_plain
 from vivid_thimble.core.sources.provenance import Provenance
-from vivid_thimble.core.steps import Bridges, Join, Slice, Trim
-from vivid_thimble.core.steps.bridges import with_bridges
+from vivid_thimble.core.steps import Step
 from vivid_thimble.core.steps.remarks import Remark
+from vivid_thimble.core.steps.step import Around, Other
 
 Assets = Mapping[str, bytes]
 ROUNDS = 8
@@ -201,7 +201,7 @@ class ItemElements:
             problem = Problem("source", error.message)
             return ElementResult(element, (), (), (problem,), (), (), (), content_key(plain(element), str(error)))
         letters, letters_key = placed.parts, key
-        stepped = self._stepped(element, letters, key)
+        stepped = run_steps(element.steps, Stepped(letters, key), self._around(element), self._cache)
         parts, key = stepped.parts, stepped.key
         dx, dy = element.placement.dx, element.placement.dy
         move = repr((element.id, dx, dy))
@@ -220,10 +220,9 @@ class ItemElements:
             tuple(one.placed(Affine.translation(dx, dy)) for one in placed.cleaned),
             placed.drawing_scale,
             tuple(remark.shifted(dx, dy) for remark in stepped.remarks),
-            tuple(one.shifted(dx, dy) for one in stepped.bridges),
-            tuple(one.shifted(dx, dy) for one in stepped.pieces),
+            tuple(one.shifted(dx, dy) for one in stepped.shown),
             None if placed.baseline is None else placed.baseline + dy,
-            None if stepped.unbridged is None else box_shifted(stepped.unbridged, dx, dy),
+            None if stepped.kept_box is None else box_shifted(stepped.kept_box, dx, dy),
             _not_understood(source),
         )
 
@@ -245,70 +244,32 @@ class ItemElements:
         if isinstance(source, TakenPortrait):
             return source, cache.get(key, lambda: _placed_portrait(source, home, item, cache)), key
         inked = cache.get(content_key("inked", source_key, element.name), lambda: _inked(source, element.name, cache))
-        join = _join_of(home) if home.placement.width is not None else None
-        if join is not None:
-            key = content_key(key, "joined", repr(join.neck))
-            return source, cache.get(key, lambda: _place_joined(inked, home, item, join)), key
+        closing = _closing_step(home) if home.placement.width is not None else None
+        if closing is not None:
+            key = content_key(key, "closed up", plain(closing))
+            return source, cache.get(key, lambda: _place_closed_up(inked, home, item, closing)), key
         return source, cache.get(key, lambda: _place(inked, home, item)), key
 
     def _copied(self, element: Element, source: Copied) -> tuple[None, _Placed, str]:
         if source.of not in self._elements:
             raise InputRefused(f"The element that {element.name} is a copy of is gone: remove the copy.")
         of = self.result(source.of)
-        turn = element.placement.turn_deg
+        turn, middle = element.placement.turn_deg, (self._item.width / 2.0, self._item.height / 2.0)
         key = content_key("copied", of.home_key, repr(turn))
-        return None, self._cache.get(key, lambda: _Placed(_turned(of.home_parts, turn, self._item), (), ())), key
+        return None, self._cache.get(key, lambda: _Placed(turned(of.home_parts, turn, middle), (), ())), key
 
-    def _stepped(self, element: Element, parts: Parts, key: str) -> Stepped:
-        stepped = Stepped(parts, key)
-        for step in element.steps:
-            if isinstance(step, Slice):
-                stepped = self._sliced(element, step, stepped)
-            elif isinstance(step, Join):
-                stepped = self._joined(element, step, stepped)
-            elif not isinstance(step, Trim):  # that one is a film's
-                stepped = apply_step(step, stepped, self._cache)
-        return stepped
+    def _around(self, element: Element) -> Around:
+        """What its steps may ask for; other elements lie as they do while this one is in the item's middle."""
+        own, item = element.placement, self._item
 
-    def _joined(self, element: Element, step: Join, before: Stepped) -> Stepped:
-        """Letters close up along their line, whichever way the words are turned."""
-        if not step.enabled:
-            return before
-        align, turn = align_of(element), element.placement.turn_deg
-        key = content_key("join", str(step.VERSION), plain(step), before.key, align, repr(turn))
+        def other(element_id: str) -> Other:
+            found = self.result(element_id)
+            away = found.element.placement.dx - own.dx, found.element.placement.dy - own.dy
+            return Other(content_key(found.home_key, repr(away)), lambda: merged(found.home_parts).shifted(*away))
 
-        def closed_up() -> Parts:
-            level = _turned(before.parts, -turn, self._item)
-            return _turned(step.placed(level, align)[0], turn, self._item)
-
-        return replaced(before, parts=self._cache.get(key, closed_up), key=key, unbridged=None)
-
-    def _sliced(self, element: Element, step: Slice, before: Stepped) -> Stepped:
-        """Cut by other elements, which are brought to where this one is while it lies in the item's middle."""
-        if not step.enabled:
-            return before
-        try:
-            others = [self.result(one) for one in step.by]
-        except ThimbleError as error:
-            return replaced(before, problems=(*before.problems, Problem(step.id, error.message)))
-        own = element.placement
-        places = [(o.element.placement.dx - own.dx, o.element.placement.dy - own.dy) for o in others]
-        key = content_key(
-            "slice", str(step.VERSION), plain(step), before.key, *(o.home_key for o in others), repr(places)
+        return Around(
+            align=align_of(element), turn_deg=own.turn_deg, middle=(item.width / 2.0, item.height / 2.0), element=other
         )
-
-        def sliced() -> tuple[Parts, tuple[DividedPiece, ...]]:
-            cutters = [merged(o.home_parts).shifted(*at) for o, at in zip(others, places, strict=True)]
-            if step.keep != "divide" or not cutters:
-                return step.sliced(before.parts, cutters), ()
-            told = step.pieces(before.parts, cutters)
-            pieces = tuple(
-                DividedPiece(step.id, one.place, one.at, one.part.region.area, left_out=one.left_out) for one in told
-            )
-            return tuple(one.part for one in told if not one.left_out), pieces
-
-        parts, pieces = self._cache.get(key, sliced)
-        return replaced(before, parts=parts, key=key, pieces=(*before.pieces, *pieces), unbridged=None)
 
 
 def evaluate_element(item: Item, element: Element, assets: Assets, cache: Cache) -> ElementResult:
@@ -320,15 +281,6 @@ def _moved(parts: Parts, element: Element) -> Parts:
     """Parts at the element's place, with its id."""
     dx, dy = element.placement.dx, element.placement.dy
     return tuple(replaced(part.shifted(dx, dy), owner=element.id) for part in parts)
-
-
-def _turned(parts: Parts, turn_deg: float, item: Item) -> Parts:
-    """About the item's middle."""
-    if not turn_deg:
-        return parts
-    x, y = item.width / 2.0, item.height / 2.0
-    turn = Affine.translation(-x, -y).then(Affine.turning(turn_deg)).then(Affine.translation(x, y))
-    return tuple(part.with_region(part.region.transformed(turn)) for part in parts)
 
 
 @dataclass(frozen=True, eq=False)
@@ -402,13 +354,13 @@ def align_of(element: Element) -> Align:
     return element.source.align if isinstance(element.source, Words) else "left"
 
 
-def _join_of(element: Element) -> Join | None:
+def _closing_step(element: Element) -> Step | None:
     """The step that closes its letters up, if there is one."""
-    joins = (step for step in element.steps if isinstance(step, Join) and step.enabled)
-    return next(joins, None) if isinstance(element.source, Words) else None
+    closing = (step for step in element.steps if step.CLOSES_UP and step.enabled)
+    return next(closing, None) if isinstance(element.source, Words) else None
 
 
-def _place_joined(inked: _Inked, element: Element, item: Item, join: Join) -> _Placed:
+def _place_closed_up(inked: _Inked, element: Element, item: Item, step: Step) -> _Placed:
     """As _place, so large that the letters have the placement's width once they are joined.
 
     Necks keep their size, so the width that they take is searched for, to AS_WIDE_MM.
@@ -418,7 +370,7 @@ def _place_joined(inked: _Inked, element: Element, item: Item, join: Join) -> _P
     nearest = math.inf
     for _ in range(ROUNDS):
         level = replace(element, placement=replace(place, width=width, turn_deg=0.0))
-        box = bounds_of(join.closed_up(_place(inked, level, item).parts, align_of(element))[0])
+        box = bounds_of(step.closed_up(_place(inked, level, item).parts, align_of(element)))
         has = 0.0 if box is None else box[2] - box[0]
         if has <= 0.0:
             break
@@ -467,57 +419,6 @@ def _placed_portrait(source: TakenPortrait, home: Element, item: Item, cache: Ca
     drawn = drawn_portrait(source.raster, source.portrait, home.placement, cache)
     turn = Affine.turning(home.placement.turn_deg).then(Affine.translation(item.width / 2, item.height / 2))
     return _Placed((Part(home.name, drawn.kept.transformed(turn)),), (), ())
-
-
-@dataclass(frozen=True, eq=False)
-class Stepped:
-    """Parts after some steps, the content key, what failed and what the steps remark."""
-
-    parts: Parts
-    key: str
-    problems: tuple[Problem, ...] = ()
-    remarks: tuple[Remark, ...] = ()
-    bridges: tuple[FoundBridges, ...] = ()
-    pieces: tuple[DividedPiece, ...] = ()
-    unbridged: Box | None = None
-    """The box before bridges took parts of its edges, as long as no other step follows."""
-
-    @property
-    def box(self) -> Box | None:
-        """What sizes and places mean: bridges leave it as it was."""
-        return self.unbridged or bounds_of(self.parts)
-
-
-def apply_step(step: Any, before: Stepped, cache: Cache) -> Stepped:
-    """Run one step; when it fails the parts go on as they came."""
-    if not step.enabled:
-        return before
-    key = content_key(type(step).__struct_config__.tag, str(step.VERSION), plain(step), before.key)
-    if isinstance(step, Bridges):
-        return _bridged(step, before, key, cache)
-    try:
-        parts = cache.get(key, lambda: step.apply(before.parts))
-        remarks: tuple[Remark, ...] = ()
-        if hasattr(step, "remarks"):
-            remarks = cache.get(content_key("remarks", key), lambda: step.remarks(before.parts, parts))
-    except ThimbleError as error:
-        return replaced(before, problems=(*before.problems, Problem(step.id, error.message)))
-    return replaced(before, parts=parts, key=key, remarks=(*before.remarks, *remarks), unbridged=None)
-
-
-def _bridged(step: Bridges, before: Stepped, key: str, cache: Cache) -> Stepped:
-    """Bridges are planned once, for the shape and for what is shown and said of them."""
-    found = cache.get(content_key("planned", key), lambda: step.planned(before.parts))
-    parts = cache.get(key, lambda: with_bridges(before.parts, found.plan.bridges))
-    remarks = cache.get(content_key("remarks", key), lambda: step.remarks(before.parts, parts, found))
-    return replaced(
-        before,
-        parts=parts,
-        key=key,
-        remarks=(*before.remarks, *remarks),
-        bridges=(*before.bridges, FoundBridges(step, found)),
-        unbridged=before.box,
-    )
 
 
 def _not_understood(source: Resolved | None) -> tuple[tuple[str, int], ...]:

@@ -19,9 +19,10 @@ from vivid_thimble.core.blanks.bend import Bend
 from vivid_thimble.core.blanks.kinds import ROUND, Ball
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.errors import InputRefused
-from vivid_thimble.core.evaluate.elements import Assets, ItemElements, Stepped, apply_step
-from vivid_thimble.core.evaluate.results import ElementResult, FoundBridges, ItemResult, LayerResult, Problem
+from vivid_thimble.core.evaluate.elements import Assets, ItemElements
+from vivid_thimble.core.evaluate.results import ElementResult, ItemResult, LayerResult, Problem
 from vivid_thimble.core.evaluate.shared_sizes import with_shared_sizes
+from vivid_thimble.core.evaluate.stepping import Stepped, run_steps
 from vivid_thimble.core.evaluate.verdict import fit_findings, layer_findings, licence_findings
 from vivid_thimble.core.finish.relief import waste_cuts
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of, merged
@@ -37,9 +38,9 @@ from vivid_thimble.core.materials.films import Film
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.room.ball import Snip, snips
 from vivid_thimble.core.room.thing import bend_of, sheet_room, stencil_box
-from vivid_thimble.core.steps import Slice, Trim
 from vivid_thimble.core.steps.frame import Frame
 from vivid_thimble.core.steps.remarks import Remark
+from vivid_thimble.core.steps.step import Around, Other, Shown
 from vivid_thimble.core.widths.resurvey import Surveys, resurvey
 from vivid_thimble.core.widths.survey import SideSurvey, combined, survey_walls
 from vivid_thimble.core.widths.walls import Rings, rings_of
@@ -119,7 +120,7 @@ class _Designed:
     problems: tuple[Problem, ...]
     remarks: tuple[Remark, ...]
     key: str
-    bridges: tuple[FoundBridges, ...]
+    shown: tuple[Shown, ...]
     box: Box | None
 
 
@@ -135,29 +136,16 @@ def _designed(item: Item, assets: Assets, cache: Cache) -> list[_Designed]:
 def _layer_designed(layer: Layer, elements: ItemElements, above: Sequence[_Designed], cache: Cache) -> _Designed:
     own = tuple(elements.result(element.id) for element in layer.elements)
     shown = [element for element in own if not element.element.helps_only]
-    stepped = Stepped(
+    before = Stepped(
         tuple(part for element in shown for part in element.parts),
         content_key("layer", *(element.key for element in shown)),
         tuple(problem for element in own for problem in element.problems),
         tuple(remark for element in own for remark in element.remarks),
-        unbridged=box_round(element.box for element in shown),
+        kept_box=box_round(element.box for element in shown),
     )
-    for step in layer.steps:
-        if isinstance(step, Trim):
-            stepped = _trimmed(step, stepped, above, cache)
-        elif not isinstance(step, Slice):  # that one is an element's
-            stepped = apply_step(step, stepped, cache)
-    return _Designed(
-        layer, own, stepped.parts, stepped.problems, stepped.remarks, stepped.key, stepped.bridges, stepped.box
-    )
-
-
-def _trimmed(step: Trim, before: Stepped, above: Sequence[_Designed], cache: Cache) -> Stepped:
-    if not step.enabled or not above:
-        return before
-    key = content_key("trim", str(step.VERSION), plain(step), before.key, *(one.key for one in above))
-    parts = cache.get(key, lambda: step.trimmed(before.parts, [_design_of(one, cache) for one in above]))
-    return replace(before, parts=parts, key=key, unbridged=None)
+    others = tuple(Other(one.key, partial(_design_of, one, cache)) for one in above)
+    after = run_steps(layer.steps, before, Around("film", above=others), cache)
+    return _Designed(layer, own, after.parts, after.problems, after.remarks, after.key, after.shown, after.box)
 
 
 def _design_of(one: _Designed, cache: Cache) -> Region:
@@ -208,7 +196,7 @@ def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache
         marks=marks,
         beside=beside,
         remarks=one.remarks,
-        bridges=one.bridges,
+        shown=one.shown,
         box=own_bounds,
         level=level,
         bend=bend,

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
+from typing import TypeVar
 
 import shapely
 
 from vivid_thimble.core.blanks.bend import Bend
-from vivid_thimble.core.bridging.walls import Walls
 from vivid_thimble.core.cut.cutting import FILM_MARGIN_MM, Cut, plan_cut
 from vivid_thimble.core.finish.weeding import WeedingPlan, weeding_plan
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of
@@ -23,9 +23,8 @@ from vivid_thimble.core.messages import Message
 from vivid_thimble.core.room.thing import edges_of
 from vivid_thimble.core.sources.cleaning import Cleaned
 from vivid_thimble.core.sources.lettering import NO_HEIGHTS, LetterHeights
-from vivid_thimble.core.steps import Bridges
-from vivid_thimble.core.steps.bridges import PlacedBridges
 from vivid_thimble.core.steps.remarks import Remark
+from vivid_thimble.core.steps.step import Shown
 
 
 @dataclass(frozen=True)
@@ -41,35 +40,12 @@ class Problem:
         return str(self.message)
 
 
-@dataclass(frozen=True, eq=False)
-class FoundBridges:
-    """The bridges of a step as they are now; ``walls`` of the openings lie ``away`` from where the bridges are."""
-
-    step: Bridges
-    found: PlacedBridges
-    away: tuple[float, float] = (0.0, 0.0)
-
-    @property
-    def walls(self) -> Walls:
-        return self.found.walls
-
-    def shifted(self, dx: float, dy: float) -> FoundBridges:
-        return replace(self, found=self.found.shifted(dx, dy), away=(self.away[0] + dx, self.away[1] + dy))
+T = TypeVar("T", bound=Shown)
 
 
-@dataclass(frozen=True)
-class DividedPiece:
-    """One of the pieces that a Slice divides an element into: its place in shares of the element's box, a point inside
-    it in mm, its area in mm2."""
-
-    step_id: str
-    place: tuple[float, float]
-    at: tuple[float, float]
-    area: float
-    left_out: bool
-
-    def shifted(self, dx: float, dy: float) -> DividedPiece:
-        return replace(self, at=(self.at[0] + dx, self.at[1] + dy))
+def shown_of(result: ElementResult | LayerResult, kind: type[T]) -> tuple[T, ...]:
+    """What the steps of an element or film found of one kind."""
+    return tuple(one for one in result.shown if isinstance(one, kind))
 
 
 @dataclass(frozen=True, eq=False)
@@ -95,11 +71,11 @@ class ElementResult:
     """For drawings: how many mm a unit of the file is on the item."""
     remarks: tuple[Remark, ...] = ()
     """What its steps have to say about their outcome."""
-    bridges: tuple[FoundBridges, ...] = ()
-    pieces: tuple[DividedPiece, ...] = ()
+    shown: tuple[Shown, ...] = ()
+    """What its steps found to be shown."""
     baseline: float | None = None
     """For level words: where their first baseline lies."""
-    unbridged: Box | None = None
+    kept_box: Box | None = None
     """The box of the parts before bridges took of its edges; None when there are none at the end."""
     not_understood: tuple[tuple[str, int], ...] = ()
     """What its drawing holds and was left out, and how often."""
@@ -107,7 +83,7 @@ class ElementResult:
     @property
     def box(self) -> Box | None:
         """What its size and place mean."""
-        return self.unbridged or bounds_of(self.parts)
+        return self.kept_box or bounds_of(self.parts)
 
 
 @dataclass(frozen=True, eq=False)
@@ -132,8 +108,8 @@ class LayerResult:
     marks: Parts = ()
     beside: Parts = ()
     remarks: tuple[Remark, ...] = ()
-    bridges: tuple[FoundBridges, ...] = ()
-    """Those of the film's own steps; elements have theirs."""
+    shown: tuple[Shown, ...] = ()
+    """What the film's own steps found to be shown; elements have theirs."""
     sheet_box: Box | None = None
     """For stencils: the sheet without its tab, on the level rectangle."""
     waste_cuts: tuple[Path, ...] = ()

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 
 import shapely
 
+from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Box, box_round
 from vivid_thimble.core.geometry.region import Region, side_by_side, union
 
@@ -54,6 +55,15 @@ def merged(parts: Parts) -> Region:
     boxes = [shapely.box(*region.bounds) for region in solid if region.bounds]
     first, second = shapely.STRtree(boxes).query(boxes, predicate="intersects")
     return side_by_side(solid) if (first == second).all() else union(solid)
+
+
+def turned(parts: Parts, turn_deg: float, about: tuple[float, float]) -> Parts:
+    """Parts turned counter-clockwise, as a person sees it, about a point."""
+    if not turn_deg:
+        return parts
+    x, y = about
+    turn = Affine.translation(-x, -y).then(Affine.turning(turn_deg)).then(Affine.translation(x, y))
+    return tuple(part.with_region(part.region.transformed(turn)) for part in parts)
 
 
 def overlapping_pairs(parts: Parts) -> list[tuple[int, int]]:

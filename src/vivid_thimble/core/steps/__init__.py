@@ -1,11 +1,14 @@
 """Operations of the recipe: parts in, parts out, always at the final size.
 
 A step is a frozen value with a stable tag (its id in saved files), a VERSION that
-changes when its result does, a title, and ``apply``. Adding one means a new module
-here and a name in ``STEP_TYPES``.
+changes when its result does, a title, and ``apply`` or ``run``. Adding one means a new module
+here and a name in ``Step`` (see ``step`` for what is asked of it).
 """
 
 from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import TypeVar
 
 from vivid_thimble.core.steps.band import Band, RoundCorners
 from vivid_thimble.core.steps.bridges import Bridges
@@ -14,6 +17,7 @@ from vivid_thimble.core.steps.join import Join
 from vivid_thimble.core.steps.mirror import Mirror
 from vivid_thimble.core.steps.slice import Slice
 from vivid_thimble.core.steps.smooth import Smooth
+from vivid_thimble.core.steps.step import StepKind
 from vivid_thimble.core.steps.strengthen import Strengthen
 from vivid_thimble.core.steps.stretch import Stretch
 from vivid_thimble.core.steps.thicken import Thicken
@@ -38,26 +42,15 @@ Step = (
     | Mirror
     | Stretch
 )
-STEP_TYPES: tuple[type[Step], ...] = (
-    Join,
-    Weld,
-    Thicken,
-    Strengthen,
-    Smooth,
-    RemoveSpecks,
-    FillPinholes,
-    Tie,
-    Bridges,
-    Band,
-    RoundCorners,
-    Slice,
-    Trim,
-    Mirror,
-    Stretch,
-)
+S = TypeVar("S", bound=StepKind)
+
+
+def of_kind(steps: Iterable[Step], kind: type[S]) -> tuple[S, ...]:
+    """The steps of one kind among others."""
+    return tuple(step for step in steps if isinstance(step, kind))
+
 
 __all__ = [
-    "STEP_TYPES",
     "Band",
     "Bridges",
     "FillPinholes",
@@ -74,4 +67,5 @@ __all__ = [
     "Tie",
     "Trim",
     "Weld",
+    "of_kind",
 ]

@@ -11,11 +11,12 @@ from vivid_thimble.core.geometry.offset import offset
 from vivid_thimble.core.geometry.parts import Parts
 from vivid_thimble.core.geometry.region import Region, difference
 from vivid_thimble.core.ranges import Gentle
+from vivid_thimble.core.steps.step import StepKind
 
 Side = Literal["outside", "inside", "centred"]
 
 
-class Band(Struct, frozen=True, tag="band", kw_only=True):
+class Band(StepKind, Struct, frozen=True, tag="band", kw_only=True):
     """Only a band ``width`` mm wide along every edge stays, outside of it, inside, or half on each side."""
 
     VERSION: ClassVar[int] = 1
@@ -38,7 +39,7 @@ class Band(Struct, frozen=True, tag="band", kw_only=True):
         return difference(outer, [inner])
 
 
-class RoundCorners(Struct, frozen=True, tag="round-corners", kw_only=True):
+class RoundCorners(StepKind, Struct, frozen=True, tag="round-corners", kw_only=True):
     """Corners get a radius of ``by`` mm, those of openings as well; what is thinner than twice that may go."""
 
     VERSION: ClassVar[int] = 1

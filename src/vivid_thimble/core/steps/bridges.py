@@ -19,6 +19,7 @@ from vivid_thimble.core.geometry.region import Region, difference
 from vivid_thimble.core.messages import Message
 from vivid_thimble.core.ranges import Area, Few, Fine, Place, Turn
 from vivid_thimble.core.steps.remarks import Remark
+from vivid_thimble.core.steps.step import Around, Outcome, StepKind
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,7 +41,7 @@ class PlacedBridges:
         return replace(self, plan=plan, box=(left + dx, top + dy, right + dx, bottom + dy))
 
 
-class Bridges(Struct, frozen=True, tag="bridges", kw_only=True):
+class Bridges(StepKind, Struct, frozen=True, tag="bridges", kw_only=True):
     """``width`` mm at every size. ``angle_deg``: one angle for all; ``count``: for each island, None: by its size.
 
     Islands under ``dropped_area`` mm2 drop out. ``placed`` by hand stand where their opening still is; ``avoided``
@@ -64,11 +65,13 @@ class Bridges(Struct, frozen=True, tag="bridges", kw_only=True):
     def describe(self) -> str:
         return f"Bridges: {self.width:g} mm wide hold the middles"
 
-    def apply(self, parts: Parts) -> Parts:
-        return with_bridges(parts, self.planned(parts).plan.bridges)
+    def run(self, parts: Parts, around: Around) -> Outcome:
+        """Bridges are planned once, for the shape and for what is shown and said of them."""
+        found = self.planned(parts)
+        after = with_bridges(parts, found.plan.bridges)
+        return Outcome(after, self._told(parts, after, found), (FoundBridges(self, found),), keeps_box=True)
 
-    def remarks(self, before: Parts, after: Parts, found: PlacedBridges) -> tuple[Remark, ...]:
-        """What to say about bridges as they were ``found`` for the parts ``before``."""
+    def _told(self, before: Parts, after: Parts, found: PlacedBridges) -> tuple[Remark, ...]:
         box = bounds_of(before)
         told = [Remark("bridge-unfit", UNFIT, _place(self.placed[k], box)) for k in found.unfit]
         told += [Remark("bridge-weak", WEAK, bridge.middle) for bridge in found.plan.bridges if bridge.weak]
@@ -89,6 +92,22 @@ class Bridges(Struct, frozen=True, tag="bridges", kw_only=True):
         unfit = tuple(k for k, one in enumerate(found) if one is None)
         shapes = shaped(plan.bridges, openings, self.style, feet=self.feet)
         return PlacedBridges(replace(plan, bridges=tuple(shapes)), tuple(k for k, _ in given), unfit, walls, box)
+
+
+@dataclass(frozen=True, eq=False)
+class FoundBridges:
+    """The bridges of a step as they are now; ``walls`` of the openings lie ``away`` from where the bridges are."""
+
+    step: Bridges
+    found: PlacedBridges
+    away: Point = (0.0, 0.0)
+
+    @property
+    def walls(self) -> Walls:
+        return self.found.walls
+
+    def shifted(self, dx: float, dy: float) -> FoundBridges:
+        return replace(self, found=self.found.shifted(dx, dy), away=(self.away[0] + dx, self.away[1] + dy))
 
 
 UNFIT = Message("A bridge placed by hand does not fit here any more: move it, or take it out.")

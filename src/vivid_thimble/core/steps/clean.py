@@ -12,9 +12,10 @@ from vivid_thimble.core.geometry.parts import Part, Parts, merged
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region, side_by_side
 from vivid_thimble.core.ranges import Area
+from vivid_thimble.core.steps.step import StepKind
 
 
-class RemoveSpecks(Struct, frozen=True, tag="remove-specks", kw_only=True):
+class RemoveSpecks(StepKind, Struct, frozen=True, tag="remove-specks", kw_only=True):
     """Pieces of up to ``area`` mm2 are left out, as they stand when all parts are taken together."""
 
     VERSION: ClassVar[int] = 2
@@ -37,7 +38,7 @@ class RemoveSpecks(Struct, frozen=True, tag="remove-specks", kw_only=True):
         return kept
 
 
-class FillPinholes(Struct, frozen=True, tag="fill-pinholes", kw_only=True):
+class FillPinholes(StepKind, Struct, frozen=True, tag="fill-pinholes", kw_only=True):
     """Holes of up to ``area`` mm2 are filled, part by part."""
 
     VERSION: ClassVar[int] = 1

@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 
 from vivid_thimble.core.geometry.parts import Parts
 from vivid_thimble.core.sources.lines import Align
-from vivid_thimble.core.steps.join import Join, Pair, by_hand, measured_pairs
-from vivid_thimble.core.steps.tie import Crossing, LooseMark, Tie, crossings, loose_marks
+from vivid_thimble.core.steps import Step
+from vivid_thimble.core.steps.join import Pair, measured_pairs
+from vivid_thimble.core.steps.tie import Crossing, LooseMark, crossings, loose_marks
 
 
 @dataclass(frozen=True)
@@ -20,23 +21,22 @@ class Holding:
     crossings: tuple[Crossing, ...]
 
 
-def holding_of(letters: Parts, steps: Sequence[object], align: Align = "left") -> Holding | None:
+def holding_of(letters: Parts, steps: Sequence[Step], align: Align = "left") -> Holding | None:
     """The placed letters after the joining and tying among their steps; None when there is neither."""
-    placed, moves, nudges = letters, (0.0,) * len(letters), dict[int, float]()
+    placed, moves, nudged = letters, (0.0,) * len(letters), dict[int, float]()
     neck = None
     for step in steps:
-        if isinstance(step, Join) and step.enabled:
-            nudges = by_hand(placed, step.nudges)
-            placed, moves = step.placed(placed, align)
-            neck = step.neck
-        elif isinstance(step, Tie) and step.enabled:
-            placed = step.apply(placed)
-            neck = neck or step.width
+        held = step.hold(placed, align) if step.enabled else None
+        if held is None:
+            continue
+        placed, neck = held.parts, neck or held.width
+        if held.moves is not None:
+            moves, nudged, neck = held.moves, dict(held.nudged), held.width
     if neck is None:
         return None
     pairs = measured_pairs(placed, moves, neck)
     return Holding(
-        tuple(replace(pair, nudged=nudges.get(pair.letter, 0.0)) for pair in pairs),
+        tuple(replace(pair, nudged=nudged.get(pair.letter, 0.0)) for pair in pairs),
         tuple(loose_marks(placed)),
         tuple(crossings(placed)),
     )

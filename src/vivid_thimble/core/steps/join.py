@@ -15,11 +15,12 @@ import shapely
 from msgspec import Struct
 
 from vivid_thimble.core.geometry.affine import FloatArray
-from vivid_thimble.core.geometry.parts import Parts
+from vivid_thimble.core.geometry.parts import Parts, turned
 from vivid_thimble.core.holding.necks import neck_width, shift_to_hold
 from vivid_thimble.core.ranges import Fine, Moved, Number
 from vivid_thimble.core.sources.lettering import CONNECTED_SHARE
 from vivid_thimble.core.sources.lines import Align
+from vivid_thimble.core.steps.step import Around, Held, Outcome, StepKind
 
 FARTHEST_SHARE = 0.12
 """A letter moves at most this share of the tallest letter's height: more would look squeezed."""
@@ -57,7 +58,7 @@ class Nudge(Struct, frozen=True, kw_only=True):
     by: Moved
 
 
-class Join(Struct, frozen=True, tag="join", kw_only=True):
+class Join(StepKind, Struct, frozen=True, tag="join", kw_only=True):
     """Close up letters pair by pair, never more than needed, to a neck of ``neck`` mm.
 
     Pairs that cannot be joined by a small shift stay as they are. What was nudged by hand is moved on
@@ -66,6 +67,7 @@ class Join(Struct, frozen=True, tag="join", kw_only=True):
 
     VERSION: ClassVar[int] = 5
     TITLE: ClassVar[str] = "Join"
+    CLOSES_UP: ClassVar[bool] = True
     id: str
     neck: Fine = 1.0
     nudges: tuple[Nudge, ...] = ()
@@ -74,16 +76,28 @@ class Join(Struct, frozen=True, tag="join", kw_only=True):
     def describe(self) -> str:
         return f"Join: letters of a connecting face close up until they hold by {self.neck:g} mm"
 
-    def apply(self, parts: Parts) -> Parts:
-        return self.placed(parts)[0]
+    def needs(self, around: Around) -> tuple[str, ...]:
+        return around.align, repr(around.turn_deg)
+
+    def run(self, parts: Parts, around: Around) -> Outcome:
+        """Letters close up along their line, whichever way the words are turned."""
+        level = turned(parts, -around.turn_deg, around.middle)
+        return Outcome(turned(self.placed(level, around.align)[0], around.turn_deg, around.middle))
+
+    def hold(self, letters: Parts, align: Align) -> Held:
+        parts, moves = self.placed(letters, align)
+        return Held(parts, self.neck, moves, by_hand(letters, self.nudges))
 
     def placed(self, parts: Parts, align: Align = "left") -> tuple[Parts, tuple[float, ...]]:
         """The letters as this step leaves them, and how far each was closed up (mm, towards the one before it)."""
-        moved, moves = self.closed_up(parts, align)
+        moved, moves = self._closed_up(parts, align)
         return nudged(moved, self.nudges), moves
 
-    def closed_up(self, parts: Parts, align: Align = "left") -> tuple[Parts, tuple[float, ...]]:
+    def closed_up(self, parts: Parts, align: Align) -> Parts:
         """As ``placed``, before anything is nudged by hand."""
+        return self._closed_up(parts, align)[0]
+
+    def _closed_up(self, parts: Parts, align: Align) -> tuple[Parts, tuple[float, ...]]:
         return joined(parts, self.neck, align) if connects(parts) else (parts, (0.0,) * len(parts))
 
 

@@ -8,13 +8,15 @@ from msgspec import Struct
 
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Parts, bounds_of
+from vivid_thimble.core.steps.step import StepKind
 
 
-class Mirror(Struct, frozen=True, tag="mirror", kw_only=True):
+class Mirror(StepKind, Struct, frozen=True, tag="mirror", kw_only=True):
     """Turned over about the middle of its box."""
 
     VERSION: ClassVar[int] = 1
     TITLE: ClassVar[str] = "Mirror"
+    HAS_LENGTHS: ClassVar[bool] = False
     id: str
     across: Literal["sideways", "upside-down"] = "sideways"
     enabled: bool = True

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import ClassVar, Literal
 
 import shapely
 from msgspec import Struct
+from msgspec.structs import replace
 
 from vivid_thimble.core.geometry.offset import offset
 from vivid_thimble.core.geometry.parts import Part, Parts, bounds_of
 from vivid_thimble.core.geometry.region import Region, difference, intersection, union
 from vivid_thimble.core.ranges import Gentle, Place
+from vivid_thimble.core.steps.step import Around, Outcome, Scope, StepKind
 
 Keep = Literal["outside", "overlap", "divide"]
 Point = tuple[float, float]
@@ -20,7 +23,7 @@ DUST_MM2 = 1e-4
 """Smaller pieces are rounding between outlines that nearly coincide."""
 
 
-class Slice(Struct, frozen=True, tag="slice", kw_only=True):
+class Slice(StepKind, Struct, frozen=True, tag="slice", kw_only=True):
     """What lies under the elements ``by`` (ids) is taken away, or is all that is kept, or everything is divided along
     their outlines. ``halo``: they count as so many mm larger all round, which knocks them out with a gap.
 
@@ -29,6 +32,7 @@ class Slice(Struct, frozen=True, tag="slice", kw_only=True):
 
     VERSION: ClassVar[int] = 1
     TITLE: ClassVar[str] = "Slice"
+    SCOPES: ClassVar[frozenset[Scope]] = frozenset(("element",))
     id: str
     by: tuple[str, ...] = ()
     keep: Keep = "outside"
@@ -39,6 +43,27 @@ class Slice(Struct, frozen=True, tag="slice", kw_only=True):
     def describe(self) -> str:
         what = {"outside": "what lies under others is cut away", "overlap": "only what lies under others stays"}
         return f"Slice: {what.get(self.keep, 'parted along the outlines of others')}"
+
+    @property
+    def elements(self) -> tuple[str, ...]:
+        return self.by
+
+    def naming(self, elements: tuple[str, ...]) -> Slice:
+        return replace(self, by=elements)
+
+    def without(self, element_id: str) -> Slice:
+        return replace(self, by=tuple(one for one in self.by if one != element_id))
+
+    def needs(self, around: Around) -> tuple[str, ...]:
+        return tuple(around.element(one).key for one in self.by)
+
+    def run(self, parts: Parts, around: Around) -> Outcome:
+        cutters = [around.element(one).region() for one in self.by]
+        if self.keep != "divide" or not cutters:
+            return Outcome(self.sliced(parts, cutters))
+        found = self.pieces(parts, cutters)
+        shown = (DividedPiece(self.id, p.place, p.at, p.part.region.area, left_out=p.left_out) for p in found)
+        return Outcome(tuple(p.part for p in found if not p.left_out), shown=tuple(shown))
 
     def sliced(self, parts: Parts, others: Sequence[Region]) -> Parts:
         """``others``: the cutting shapes, at the place of the parts."""
@@ -81,6 +106,21 @@ class Divided:
     place: Point
     at: Point
     left_out: bool
+
+
+@dataclass(frozen=True)
+class DividedPiece:
+    """One of the pieces that a Slice divides an element into: its place in shares of the element's box, a point inside
+    it in mm, its area in mm2."""
+
+    step_id: str
+    place: Point
+    at: Point
+    area: float
+    left_out: bool
+
+    def shifted(self, dx: float, dy: float) -> DividedPiece:
+        return dataclasses.replace(self, at=(self.at[0] + dx, self.at[1] + dy))
 
 
 def _apart(region: Region, cutters: Sequence[Region]) -> list[Region]:

@@ -11,9 +11,10 @@ from vivid_thimble.core.geometry.fitting.ripples import smooth_region
 from vivid_thimble.core.geometry.parts import Parts
 from vivid_thimble.core.geometry.tolerances import FIT_MM
 from vivid_thimble.core.ranges import Gentle
+from vivid_thimble.core.steps.step import StepKind
 
 
-class Smooth(Struct, frozen=True, tag="smooth", kw_only=True):
+class Smooth(StepKind, Struct, frozen=True, tag="smooth", kw_only=True):
     """No point of the outline moves by more than ``by`` mm."""
 
     VERSION: ClassVar[int] = 1

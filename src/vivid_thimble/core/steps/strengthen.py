@@ -14,6 +14,7 @@ from vivid_thimble.core.geometry.parts import Part, Parts, merged
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.geometry.region import Region, difference, union
 from vivid_thimble.core.ranges import Fine
+from vivid_thimble.core.steps.step import StepKind
 from vivid_thimble.core.widths.places import ThinPlace
 from vivid_thimble.core.widths.survey import survey_widths
 
@@ -27,7 +28,7 @@ PATCH_FIT_MM = 0.003
 """Bands are fitted closer than other shapes, so that their round ends do not bulge beyond what was asked."""
 
 
-class Strengthen(Struct, frozen=True, tag="strengthen", kw_only=True):
+class Strengthen(StepKind, Struct, frozen=True, tag="strengthen", kw_only=True):
     """Lines thinner than ``to`` mm get that width along their middle line; all else stays.
 
     With ``openings`` the parts are the openings of a sheet and it is the film between them that is

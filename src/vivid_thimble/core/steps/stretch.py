@@ -10,13 +10,15 @@ from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Parts, bounds_of
 from vivid_thimble.core.ranges import Factor
+from vivid_thimble.core.steps.step import StepKind
 
 
-class Stretch(Struct, frozen=True, tag="stretch", kw_only=True):
+class Stretch(StepKind, Struct, frozen=True, tag="stretch", kw_only=True):
     """So many times as wide and as high, about the middle of its box."""
 
     VERSION: ClassVar[int] = 1
     TITLE: ClassVar[str] = "Stretch"
+    HAS_LENGTHS: ClassVar[bool] = False
     id: str
     across: Factor = 1.0
     down: Factor = 1.0

@@ -11,6 +11,7 @@ from vivid_thimble.core.geometry.offset import Corners, offset
 from vivid_thimble.core.geometry.parts import Parts, merged
 from vivid_thimble.core.ranges import Fine, Moved
 from vivid_thimble.core.steps.remarks import Remark, closed_by, lost_by
+from vivid_thimble.core.steps.step import StepKind
 from vivid_thimble.core.widths.survey import survey_widths
 
 CLEARLY = 1.002
@@ -20,7 +21,7 @@ ROOM_MM = 0.004
 TRIES = 4
 
 
-class Thicken(Struct, frozen=True, tag="thicken", kw_only=True):
+class Thicken(StepKind, Struct, frozen=True, tag="thicken", kw_only=True):
     """``by`` mm at the final size: a line becomes twice that wider.
 
     With ``to`` the distance is the smallest one that brings every line to that width, worked out anew at every size;

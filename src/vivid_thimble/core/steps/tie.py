@@ -19,6 +19,8 @@ from vivid_thimble.core.geometry.parts import Part, Parts
 from vivid_thimble.core.geometry.region import Region, union
 from vivid_thimble.core.holding.strips import strip_between
 from vivid_thimble.core.ranges import Fine, Number
+from vivid_thimble.core.sources.lines import Align
+from vivid_thimble.core.steps.step import Held, StepKind
 
 BAR_SHAPE = 2.5
 """A loose piece so many times wider than high is a bar."""
@@ -36,7 +38,7 @@ class Knot(Struct, frozen=True, kw_only=True):
     hold: Hold = "letter"
 
 
-class Tie(Struct, frozen=True, tag="tie", kw_only=True):
+class Tie(StepKind, Struct, frozen=True, tag="tie", kw_only=True):
     """Strips ``width`` mm wide at every knot; knots of letters that are gone are left aside."""
 
     VERSION: ClassVar[int] = 1
@@ -48,6 +50,9 @@ class Tie(Struct, frozen=True, tag="tie", kw_only=True):
 
     def describe(self) -> str:
         return f"Tie on: strips {self.width:g} mm wide hold what no shift joins"
+
+    def hold(self, letters: Parts, align: Align) -> Held:
+        return Held(self.apply(letters), self.width)
 
     def apply(self, parts: Parts) -> Parts:
         tied = list(parts)

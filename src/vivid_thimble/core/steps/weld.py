@@ -5,26 +5,36 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import ClassVar
 
+import msgspec
 from msgspec import Struct
 
 from vivid_thimble.core.geometry.parts import Part, Parts, merged
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.geometry.seams import seams_between
 from vivid_thimble.core.geometry.short_edges import without_short_segments
+from vivid_thimble.core.steps.step import StepKind
 
 
-class Weld(Struct, frozen=True, tag="weld", kw_only=True):
+class Weld(StepKind, Struct, frozen=True, tag="weld", kw_only=True):
     """Unite all parts, or only those of the elements named in ``only``. Gaps narrower than SEAM_MM between them are
     closed as drawing noise."""
 
     VERSION: ClassVar[int] = 3
     TITLE: ClassVar[str] = "Weld"
+    HAS_LENGTHS: ClassVar[bool] = False
     id: str
     only: tuple[str, ...] = ()
     enabled: bool = True
 
     def describe(self) -> str:
         return "Weld: overlapping letters and parts become one outline"
+
+    @property
+    def elements(self) -> tuple[str, ...]:
+        return self.only
+
+    def naming(self, elements: tuple[str, ...]) -> Weld:
+        return msgspec.structs.replace(self, only=elements)
 
     def apply(self, parts: Parts) -> Parts:
         if not self.only:

@@ -14,7 +14,7 @@ from importlib import resources
 
 from PySide6.QtCore import QCoreApplication
 
-from vivid_thimble.core.messages import Message
+from vivid_thimble.core.messages import Message, Said
 
 CONTEXT = "Vivid Thimble"
 PATTERNS = "patterns.json"
@@ -24,8 +24,10 @@ _POINT = re.compile(r"(?<![\w./])(?<!\w-)(\d+)\.(\d+)(?!\w|[./-]\w)")
 _state = {"on": False, "comma": False}
 
 
-def tr(text: str | Message) -> str:
+def tr(text: str | Message | Said) -> str:
     """A text of the window in the language in use, its figures as they are written there; a person's words stay."""
+    if isinstance(text, Said):
+        return text.text
     if isinstance(text, Message):
         return text.told(_word, figures)
     return figures(_word(text))

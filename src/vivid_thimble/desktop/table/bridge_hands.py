@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from vivid_thimble.core.bridging.by_hand import from_island
 from vivid_thimble.core.bridging.plan import Bridge, strip_of, strips_of
-from vivid_thimble.core.evaluate.results import FoundBridges
+from vivid_thimble.core.steps.bridges import FoundBridges
 from vivid_thimble.desktop.look.theme import Palette
 
 if TYPE_CHECKING:

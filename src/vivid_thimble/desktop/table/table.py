@@ -32,7 +32,7 @@ from PySide6.QtWidgets import QWidget
 
 from vivid_thimble.core.blanks.bend import Bend
 from vivid_thimble.core.blanks.kinds import Ball
-from vivid_thimble.core.evaluate.results import FoundBridges, ItemResult
+from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.finish.weeding import WeedingPlan
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.inspect.findings import Finding
@@ -41,6 +41,7 @@ from vivid_thimble.core.job.values import Job
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.room.front_view import OnItem
 from vivid_thimble.core.room.thing import bend_of, has_edges_beside, room_box, shown_box, thing_box, thing_outline
+from vivid_thimble.core.steps.bridges import FoundBridges
 from vivid_thimble.core.steps.join import Pair
 from vivid_thimble.core.widths.widthmap import Chords
 from vivid_thimble.desktop.look.preferences import read_preferences

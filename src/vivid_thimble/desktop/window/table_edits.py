@@ -16,7 +16,7 @@ from vivid_thimble.core.edits.linked import with_copies
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job.edits import with_item
 from vivid_thimble.core.job.values import Guide, elements_of, steps_of
-from vivid_thimble.core.steps import Bridges
+from vivid_thimble.core.steps import Bridges, of_kind
 from vivid_thimble.desktop.look.words import tr
 
 if TYPE_CHECKING:
@@ -78,8 +78,8 @@ class TableWishes(QObject):
         number = instead_of if instead_of >= 0 else None
         job = with_bridge(self.session.job, hands.owner, hands.found, bridge, number)
         self.session.change("Place a bridge", job, merge="" if number is None else "slide a bridge")
-        step = next(one for one in steps_of(job, hands.owner) if one.id == hands.found.step.id)
-        assert isinstance(step, Bridges)
+        bridges = of_kind(steps_of(job, hands.owner), Bridges)
+        step = next(one for one in bridges if one.id == hands.found.step.id)
         self.window.trays.shape.steps.bridges.expect(len(step.placed) - len(hands.found.found.unfit) - 1)
 
     def place_guide(self, before: Guide | None, after: Guide | None) -> None:

@@ -6,9 +6,9 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout
 
 from vivid_thimble.core.edits.bridges import automatic, locked, without_bridge, without_unfit
-from vivid_thimble.core.evaluate.results import FoundBridges
 from vivid_thimble.core.job.values import Job
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
+from vivid_thimble.core.steps.bridges import FoundBridges
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.widgets.panel import Panel, push_button

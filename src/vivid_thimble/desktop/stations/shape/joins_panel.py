@@ -14,7 +14,7 @@ from vivid_thimble.core.job.edits import free_id, with_element
 from vivid_thimble.core.job.values import Element, find_element, layer_of
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.messages import Message
-from vivid_thimble.core.steps import Join, Tie
+from vivid_thimble.core.steps import Join, Tie, of_kind
 from vivid_thimble.core.steps.holding import Holding
 from vivid_thimble.core.steps.join import Nudge, Pair
 from vivid_thimble.core.steps.tie import Crossing, Knot, LooseMark
@@ -159,12 +159,12 @@ class JoinsPanel(Panel):
         wanted = [knot for knot in knots if knot is not None]
         if not wanted:
             return
-        step = next((s for s in element.steps if isinstance(s, Tie)), None)
+        step = next(iter(of_kind(element.steps, Tie)), None)
         if step is None:
             width = layer_of(self.session.job.item, self.session.chosen).film.join_neck
             step = Tie(id=free_id("tie", self.session.job), width=width)
-            joins = [k for k, s in enumerate(element.steps) if isinstance(s, Join)]
-            at = joins[-1] + 1 if joins else 0
+            joins = of_kind(element.steps, Join)
+            at = element.steps.index(joins[-1]) + 1 if joins else 0
             steps = (*element.steps[:at], step, *element.steps[at:])
         else:
             steps = element.steps
@@ -181,7 +181,7 @@ class JoinsPanel(Panel):
         """Move the second letter of the pair in hand; moving it back to where it was forgets the nudge."""
         element = find_element(self.session.job, self.session.chosen)
         pair = self._held_row()
-        step = next((s for s in reversed(element.steps) if isinstance(s, Join) and s.enabled), None)
+        step = next((s for s in reversed(of_kind(element.steps, Join)) if s.enabled), None)
         if not isinstance(pair, Pair) or step is None:
             return
         total = round(pair.nudged + by, 3)

@@ -62,7 +62,29 @@ class Switch:
     name: str
 
 
-Control = Choice | Length | Switch
+@dataclass(frozen=True)
+class Others:
+    """Other elements of the item, in an order, those that the step names ticked."""
+
+    attribute: str
+    word: str
+    name: str
+    title: str
+    hint: str
+
+
+@dataclass(frozen=True)
+class Pieces:
+    """The pieces into which the step divides, those ticked that are not left out; nothing where it divides nothing."""
+
+    attribute: str
+    word: str
+    name: str
+    title: str
+    hint: str
+
+
+Control = Choice | Length | Switch | Others | Pieces
 
 
 @dataclass(frozen=True)
@@ -147,6 +169,16 @@ KINDS: tuple[Kind, ...] = (
                 ),
             ),
             Length("halo", "&Gap round them", "sliceHalo", "Gap round what cuts"),
+            Others(
+                "by", "Cut by", "sliceBy", "Elements that cut this one", "Cut by these, in this order; tick what cuts:"
+            ),
+            Pieces(
+                "left_out",
+                "Pieces that stay",
+                "slicePieces",
+                "Pieces that the element is divided into",
+                "Pieces; untick those that are left out:",
+            ),
         ),
     ),
     Kind(
@@ -235,4 +267,4 @@ KINDS: tuple[Kind, ...] = (
 
 
 def kind_of(step: Step) -> Kind:
-    return next(kind for kind in KINDS if isinstance(step, kind.step))
+    return next(kind for kind in KINDS if kind.step is type(step))

@@ -10,13 +10,15 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QAction, QHideEvent
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QMenu, QPushButton, QWidget
 
-from vivid_thimble.core.evaluate.results import DividedPiece, ElementResult, FoundBridges, LayerResult
+from vivid_thimble.core.evaluate.results import ElementResult, LayerResult, shown_of
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job.edits import free_id, with_element, with_steps_of
 from vivid_thimble.core.job.values import Job, find_element, layer_of, steps_of
 from vivid_thimble.core.messages import Message
 from vivid_thimble.core.ranges import range_of
-from vivid_thimble.core.steps import Bridges, Slice, Step, Weld
+from vivid_thimble.core.steps import Step, Weld, of_kind
+from vivid_thimble.core.steps.bridges import FoundBridges
+from vivid_thimble.core.steps.slice import DividedPiece
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.stations.shape.bridge_panel import BridgePanel
@@ -113,7 +115,7 @@ class StepsPage(Panel):
         self.empty.setVisible(not steps)
         what = "all of this film together" if self._whole_film else "this element"
         self.empty.setText(tr(f"Nothing is done to {what} yet."))
-        self.weld_all.setChecked(any(isinstance(s, Weld) and s.enabled and not s.only for s in layer.steps))
+        self.weld_all.setChecked(any(s.enabled and not s.only for s in of_kind(layer.steps, Weld)))
         self.helps_tick.setChecked(bool(chosen) and find_element(job, chosen).helps_only)
         self.helps_tick.setVisible(not self._whole_film)
         self.joins.setVisible(not self._whole_film)
@@ -124,12 +126,11 @@ class StepsPage(Panel):
         step = next((one for one in steps_of(self.session.job, self.owner) if one.id == self._held), None)
         result = self._owner_result()
         pieces: tuple[DividedPiece, ...] = ()
-        if isinstance(result, ElementResult) and isinstance(step, Slice):
-            pieces = tuple(one for one in result.pieces if one.step_id == step.id)
-        self.details.show_step(step, self.owner, pieces)
         found = None
-        if result is not None and isinstance(step, Bridges) and step.enabled:
-            found = next((one for one in result.bridges if one.step.id == step.id), None)
+        if result is not None and step is not None:
+            pieces = tuple(one for one in shown_of(result, DividedPiece) if one.step_id == step.id)
+            found = next((one for one in shown_of(result, FoundBridges) if one.step.id == step.id), None)
+        self.details.show_step(step, self.owner, pieces)
         self.show_bridges(found)
         problems = result.problems if result is not None else ()
         trouble = " ".join(tr(p.message) for p in problems)
@@ -246,7 +247,8 @@ class StepsPage(Panel):
 
     def _toggle_weld_all(self, on: bool) -> None:
         def changed(steps: tuple[Step, ...]) -> tuple[Step, ...]:
-            rest = tuple(s for s in steps if not isinstance(s, Weld) or s.only)
+            own = [step for step in of_kind(steps, Weld) if not step.only]
+            rest = tuple(step for step in steps if step not in own)
             return (*rest, Weld(id="weld-all")) if on else rest
 
         self.session.change("Weld all" if on else "Do not weld all", self._film_changed(changed))
