@@ -20,6 +20,7 @@ from vivid_thimble.core.demo.jobs import badge_job, demo_assets, demo_job, hull_
 from vivid_thimble.core.job.edits import scaled_design, with_layer
 from vivid_thimble.core.job.values import Element, Placement, new_job
 from vivid_thimble.core.sources.plain import Plain
+from vivid_thimble.desktop.session.derived import LOST, THICKENING, WIDTHS
 from vivid_thimble.desktop.table.bands import BAND_COLOURS
 
 
@@ -122,7 +123,7 @@ def test_what_all_grows_alike_needs_no_search_and_tells_its_reasons(hand: Hand) 
 
 def test_the_size_can_be_kept_by_thickening(small: Hand) -> None:
     small.click("page_size")
-    advice = small.window.session.insights.thickening
+    advice = small.window.session.insights.of(THICKENING)
     assert f"{advice.by:.2f} mm" in small.window.trays.inspect.size_page.advice.text()
     size = small.window.session.result.size[0]
     small.click("thickenByAdvice")
@@ -151,7 +152,7 @@ def test_the_width_look_colours_what_is_too_thin(small: Hand) -> None:
 def test_a_bar_of_the_histogram_leads_to_its_places(small: Hand) -> None:
     small.click("page_widths")
     chart = small.window.trays.inspect.widths.histogram
-    chords = small.window.session.insights.widths.lines
+    chords = small.window.session.insights.of(WIDTHS).lines
     k = next(k for k in range(len(chords.lengths)) if len(chords.spots(*chords.edges[k : k + 2])) >= 2)
     spots = chords.spots(*chords.edges[k : k + 2])
     pressed = chart.bar(k).center().toPoint()
@@ -184,7 +185,7 @@ def test_a_rough_surface_loses_details_that_are_counted_and_shown(small: Hand) -
     small.go_to("measure")
     small.choose("surface", "Rough cloth")
     small.go_to("inspect")
-    lost = small.window.session.insights.lost
+    lost = small.window.session.insights.of(LOST)
     assert f"{len(lost.faded.geoms)} details fade out" in page.surface.text()
     small.click("showLost")
     assert small.window.table.look == "surface"
@@ -258,7 +259,7 @@ def test_leaving_a_page_stops_its_work(small: Hand) -> None:
     small.click("page_widths")
     small.click("page_findings")
     small.type_into("designWidth", "300")
-    assert insights.widths is None
+    assert insights.of(WIDTHS) is None
     assert not insights.is_busy
 
 
@@ -302,10 +303,10 @@ def test_a_computation_for_a_view_may_fail_without_harm(
     with monkeypatch.context() as broken, caplog.at_level(logging.CRITICAL):
         broken.setattr(module, "width_map", lambda *_: 1 // 0)
         small.click("page_widths")
-        assert small.window.session.insights.widths is None
+        assert small.window.session.insights.of(WIDTHS) is None
         caplog.clear()
     small.type_into("designWidth", "400")
-    assert small.window.session.insights.widths is not None
+    assert small.window.session.insights.of(WIDTHS) is not None
 
 
 def test_an_empty_job_has_quiet_pages(hand: Hand) -> None:

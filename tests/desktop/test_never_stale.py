@@ -35,6 +35,7 @@ from vivid_thimble.desktop.look import preferences
 from vivid_thimble.desktop.look.preferences import Preferences, keep_preferences, read_preferences
 from vivid_thimble.desktop.look.theme import PALETTES
 from vivid_thimble.desktop.look.translation import use_language
+from vivid_thimble.desktop.session.derived import CUT
 from vivid_thimble.desktop.stations.gather import station as gather
 from vivid_thimble.desktop.widgets.quiet_dialog import QuietDialog
 from vivid_thimble.desktop.window.dialogs import Dialogs
@@ -222,7 +223,7 @@ def test_the_film_is_shown_as_it_is_cut_and_nothing_else(hand: Hand) -> None:
     table, session = hand.window.table, hand.window.session
     assert table.shows_sheet and len(table.result.layers) == 1
     design, lies = session.result.layers[0].design, table.result.layers[0].design
-    plan = session.insights.cut[0].plan
+    plan = session.insights.of(CUT)[0].plan
     assert plan.mirrored and plan.turned
     mapped = shapely.transform(design.polygons, plan.affine.apply)
     assert shapely.symmetric_difference(mapped, lies.polygons).area < 1e-6
@@ -331,7 +332,7 @@ def test_notices_names_and_prices_belong_to_the_job_that_is_open(hand: Hand, mon
     dear = replace(DECAL_FILM, price=20.0, stock_width=300.0, stock_length=10_000.0)
     hand.window.session.workshop.keep(Stock(films=(StockFilm(film=dear),)))
     hand.settle()
-    long = hand.window.session.insights.cut[0].plan
+    long = hand.window.session.insights.of(CUT)[0].plan
     assert f"costing {20.0 * long.width * long.height / 3e6:.2f}" in cost.text()
 
 

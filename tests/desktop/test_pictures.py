@@ -209,7 +209,7 @@ def test_nothing_is_cut_off_in_the_panels(bench: Hand) -> None:
     for button in (None, "asPortrait"):
         if button:
             bench.click(button)
-        panel = bench.window.trays.gather.portrait if button else bench.window.trays.gather.picture
+        panel = bench.window.trays.gather.in_hand
         for widget in panel.findChildren(QWidget):
             if widget.isVisible() and widget.parent() is panel:
                 assert widget.geometry().right() <= panel.width()

@@ -162,7 +162,7 @@ def test_a_monogram_is_composed_by_hand(hand: Hand) -> None:
     hand.click("addMonogram")
     assert hand.window.session.result.size is not None
     hand.type_into("initials", "MOB")
-    assert "Upright strokes" in hand.window.trays.gather.monogram.strokes.text()
+    assert "Upright strokes" in hand.window.trays.gather.in_hand.strokes.text()
     pieces = len(hand.window.session.result.layers[0].inspection.kept)
     assert pieces == 4
     hand.choose("monogramFrame", "shield")

@@ -16,7 +16,6 @@ from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.job.values import Element, Job, SharedSize, elements_of
 from vivid_thimble.core.lengths import parse_length_within
 from vivid_thimble.core.ranges import Room
-from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.storage.project import ENDING, open_project, save_project
 
 HELP = "a thing for every name of a list, all of one size, from the words of a job"
@@ -51,7 +50,7 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
 
 def _words(job: Job, name: str | None) -> Element:
     """The words of the thing in hand, or those of that name."""
-    found = [e for e in elements_of(job.item) if isinstance(e.source, Words) and name in (None, e.name)]
+    found = [e for e in elements_of(job.item) if e.source.SETS_WORDS and name in (None, e.name)]
     if not found:
         raise InputRefused(
             f"{job.item.name} has no words{f' named {name}' if name else ''}: open the job and add them."

@@ -7,11 +7,11 @@ from msgspec.structs import replace
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.evaluate.drawing_stages import drawing_of, size_at
-from vivid_thimble.core.evaluate.elements import Assets, evaluate_element
+from vivid_thimble.core.evaluate.elements import evaluate_element
 from vivid_thimble.core.evaluate.recipe import design_bounds
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job.edits import with_element, with_item
-from vivid_thimble.core.job.values import Element, Item, Job, Placement, find_element
+from vivid_thimble.core.job.values import Assets, Element, Item, Job, Placement, find_element, source_as
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.room.thing import room_box
 from vivid_thimble.core.sources.artwork import Artwork
@@ -63,13 +63,14 @@ def _without(item: Item, element_id: str) -> Item:
 
 def _stated_size(element: Element, assets: Assets, cache: Cache) -> tuple[float, float] | None:
     """What the file of a drawing says of its own size."""
-    if not isinstance(element.source, Artwork):
+    artwork = source_as(element, Artwork)
+    if artwork is None:
         return None
     try:
-        drawing = drawing_of(element.source, assets, cache)
+        drawing = drawing_of(artwork, assets, cache)
         if drawing.mm_per_unit is None:
             return None
-        return size_at(drawing, element.source, drawing.mm_per_unit, cache)
+        return size_at(drawing, artwork, drawing.mm_per_unit, cache)
     except ThimbleError:
         return None
 

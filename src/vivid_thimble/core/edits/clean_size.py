@@ -12,15 +12,13 @@ from dataclasses import dataclass, replace
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.edits.remedies import leaves_room
-from vivid_thimble.core.evaluate.elements import Assets
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job.edits import scaled_design
-from vivid_thimble.core.job.values import Job, elements_of
+from vivid_thimble.core.job.values import Assets, Job, elements_of
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.pauses import pause
-from vivid_thimble.core.sources.line_portrait import LinePortrait
 
 NEAR = 1.005
 """A size is told to within this factor: on the upper side, so that it is clean."""
@@ -46,7 +44,7 @@ def keeps_lengths(job: Job) -> bool:
     """Whether something of the item in hand does not grow with its size."""
     item = job.item
     steps = [s for e in elements_of(item) for s in e.steps] + [s for layer in item.layers for s in layer.steps]
-    if item.register is not None or any(isinstance(e.source, LinePortrait) for e in elements_of(item)):
+    if item.register is not None or any(e.source.HAS_LENGTHS for e in elements_of(item)):
         return True
     return any(step.enabled and step.HAS_LENGTHS for step in steps)
 

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from msgspec.structs import replace
 
 from vivid_thimble.core.job.edits import fresh_id, ids_in, with_item, with_source
-from vivid_thimble.core.job.values import Element, Item, Job, Layer, source_in
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, source_as, source_in
 from vivid_thimble.core.materials.films import Film
 from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare
 from vivid_thimble.core.sources.colours import LEFT_OUT, film_of, grouped, to_hex
@@ -94,10 +94,10 @@ def _with_films(
         if count > 1:
             layers[home] = replace(layers[home], film=_coloured(layers[home].film, colours[0], 1))
         held = {
-            e.source.film: k
+            own.film: k
             for k, la in enumerate(layers)
             for e in la.elements
-            if isinstance(e.source, ArtworkShare) and e.source.of == element_id
+            if (own := source_as(e, ArtworkShare)) is not None and own.of == element_id
         }
         for number in range(1, count):
             film = _coloured(layers[home].film, colours[number], number + 1)
@@ -121,12 +121,9 @@ def _with_films(
 
 def _without_films_from(layer: Layer, of: str, count: int) -> Layer:
     """A layer without shares of films that are not there any more."""
-    kept = tuple(
-        e
-        for e in layer.elements
-        if not (isinstance(e.source, ArtworkShare) and e.source.of == of and e.source.film >= count)
-    )
-    return replace(layer, elements=kept)
+    shares = ((e, source_as(e, ArtworkShare)) for e in layer.elements)
+    kept = (e for e, share in shares if share is None or share.of != of or share.film < count)
+    return replace(layer, elements=tuple(kept))
 
 
 def _coloured(film: Film, colour: str, number: int) -> Film:

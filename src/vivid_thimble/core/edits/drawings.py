@@ -11,9 +11,8 @@ from msgspec.structs import replace
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.edits.linked import leading, unlinked
 from vivid_thimble.core.evaluate.drawing_stages import colour_shares, drawing_of, size_at
-from vivid_thimble.core.evaluate.elements import Assets
 from vivid_thimble.core.job.edits import with_item, with_source, with_steps_of
-from vivid_thimble.core.job.values import Element, Item, Job, Placement, elements_of, source_in
+from vivid_thimble.core.job.values import Assets, Element, Item, Job, Placement, elements_of, source_as, source_in
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.copied import Copied
 from vivid_thimble.core.sources.drawing import Colour, Drawing
@@ -58,7 +57,8 @@ def without_element(job: Job, gone: str) -> Job:
     """The job without an element and what belongs to it; layers that this empties go as well. Copies of it stand on
     their own from then on."""
     for element in elements_of(job.item):
-        if isinstance(element.source, Copied) and element.source.of == gone:
+        copied = source_as(element, Copied)
+        if copied is not None and copied.of == gone:
             job = unlinked(job, element.id)
         if any(gone in step.elements for step in element.steps):
             job = with_steps_of(job, element.id, lambda steps: tuple(s.without(gone) for s in steps))

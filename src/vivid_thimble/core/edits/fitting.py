@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from vivid_thimble.core.cache import Cache
-from vivid_thimble.core.evaluate.elements import Assets
 from vivid_thimble.core.evaluate.recipe import design_bounds
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job.edits import moved_design, scaled_design
-from vivid_thimble.core.job.values import Job
+from vivid_thimble.core.job.values import Assets, Job
 from vivid_thimble.core.room.fit import fitting_box, what_fits
 
 ROUNDS = 6

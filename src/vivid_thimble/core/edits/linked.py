@@ -8,10 +8,8 @@ from msgspec.structs import replace
 
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job.edits import fresh_id, ids_in, with_element, with_item
-from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, all_elements
-from vivid_thimble.core.sources.artwork import ArtworkShare
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement, all_elements, source_as
 from vivid_thimble.core.sources.copied import Copied
-from vivid_thimble.core.sources.letter_grid import AnswerBands
 from vivid_thimble.core.steps import Mirror
 
 COPY_AWAY_MM = 8.0
@@ -26,12 +24,7 @@ def leader_of(job: Job, element_id: str) -> str:
 
 def leading(element: Element) -> str:
     """The id of the element whose place it has; empty when it has its own."""
-    source = element.source
-    if isinstance(source, Copied):
-        return source.led
-    if isinstance(source, AnswerBands | ArtworkShare):
-        return source.of
-    return ""
+    return element.source.follows
 
 
 def with_copies(job: Job, boxes: Mapping[str, Box], ids: Sequence[str], *, mirrored: bool) -> tuple[Job, list[str]]:
@@ -51,7 +44,7 @@ def _with_copy(job: Job, box: Box | None, of: str, *, mirrored: bool) -> tuple[J
     def copy_of(element: Element, own: str, led: str) -> Element:
         source = Copied(of=_copied_from(element), led=led)
         place = Placement(dx=element.placement.dx + dx, dy=element.placement.dy + dy, turn_deg=_own_turn(element))
-        steps = element.steps if isinstance(element.source, Copied) else ()
+        steps = element.steps if source_as(element, Copied) else ()
         if mirrored:
             steps = (*steps, Mirror(id=fresh_id("mirror", taken)))
             taken.add(steps[-1].id)
@@ -79,12 +72,13 @@ def _with_copy(job: Job, box: Box | None, of: str, *, mirrored: bool) -> tuple[J
 
 
 def _copied_from(element: Element) -> str:
-    return element.source.of if isinstance(element.source, Copied) else element.id
+    copied = source_as(element, Copied)
+    return element.id if copied is None else copied.of
 
 
 def _own_turn(element: Element) -> float:
     """The turn of a copy is on top of that of what it copies."""
-    return element.placement.turn_deg if isinstance(element.source, Copied) else 0.0
+    return element.placement.turn_deg if source_as(element, Copied) else 0.0
 
 
 def _free_place(item: Item, box: Box | None) -> tuple[float, float]:
@@ -107,8 +101,8 @@ def unlinked(job: Job, element_id: str) -> Job:
     taken = ids_in(job)
 
     def alone(element: Element) -> Element:
-        source = element.source
-        of = known.get(source.of) if isinstance(source, Copied) else None
+        copied = source_as(element, Copied)
+        of = None if copied is None else known.get(copied.of)
         if of is None:
             return element
         place = replace(

@@ -14,7 +14,6 @@ from shapely import MultiPolygon
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.edits.drawings import without_followers
-from vivid_thimble.core.evaluate.elements import Assets
 from vivid_thimble.core.evaluate.picture_stages import (
     drawn_portrait,
     films_of,
@@ -25,7 +24,7 @@ from vivid_thimble.core.evaluate.picture_stages import (
 )
 from vivid_thimble.core.evaluate.placing import size_factor
 from vivid_thimble.core.job.edits import with_element
-from vivid_thimble.core.job.values import Element, Job, Placement
+from vivid_thimble.core.job.values import Assets, Element, Job, Placement, source_as
 from vivid_thimble.core.sources.colours import from_hex
 from vivid_thimble.core.sources.drawing import Colour
 from vivid_thimble.core.sources.line_portrait import LinePortrait, seen_from_afar, smallest_diameter
@@ -158,9 +157,9 @@ def as_portrait(job: Job, element_id: str) -> Job:
     width = PORTRAIT_SHARE * min(job.item.width, job.item.height)
 
     def changed(element: Element) -> Element:
-        if not isinstance(element.source, Picture):
+        own = source_as(element, Picture)
+        if own is None:
             return element
-        own = element.source
         source = LinePortrait(
             asset=own.asset,
             name=own.name,
@@ -178,9 +177,9 @@ def as_picture(job: Job, element_id: str) -> Job:
     """A portrait as a plain picture again."""
 
     def changed(element: Element) -> Element:
-        if not isinstance(element.source, LinePortrait):
+        own = source_as(element, LinePortrait)
+        if own is None:
             return element
-        own = element.source
         return replace(element, source=Picture(asset=own.asset, name=own.name, preparing=own.preparing))
 
     return with_element(job, element_id, changed)

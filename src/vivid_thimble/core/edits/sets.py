@@ -22,10 +22,8 @@ from vivid_thimble.core.job.values import (
     all_elements,
     elements_of,
     find_element,
+    source_as,
 )
-from vivid_thimble.core.sources.artwork import ArtworkShare
-from vivid_thimble.core.sources.copied import Copied
-from vivid_thimble.core.sources.letter_grid import AnswerBands
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.steps import Step
 
@@ -168,7 +166,7 @@ def members_of(job: Job, shared: SharedSize) -> list[tuple[Item, Element]]:
     """The words of a set with their items, in order; one an item."""
     found = []
     for item in job.items:
-        words = (e for e in elements_of(item) if e.placement.shared == shared.id and isinstance(e.source, Words))
+        words = (e for e in elements_of(item) if e.placement.shared == shared.id and e.source.SETS_WORDS)
         first = next(words, None)
         if first is not None:
             found.append((item, first))
@@ -191,9 +189,10 @@ def _checked(names: list[str]) -> list[str]:
 
 def _renamed(item: Item, element_id: str, name: str) -> Item:
     def named(element: Element) -> Element:
-        if element.id != element_id or not isinstance(element.source, Words):
+        words = source_as(element, Words)
+        if element.id != element_id or words is None:
             return element
-        return replace(element, name=name, source=replace(element.source, text=name))
+        return replace(element, name=name, source=replace(words, text=name))
 
     layers = tuple(replace(la, elements=tuple(named(e) for e in la.elements)) for la in item.layers)
     return replace(item, name=name, layers=layers)
@@ -211,11 +210,7 @@ def _copied(item: Item, job: Job) -> tuple[Item, dict[str, str]]:
     ids = {e.id: fresh(e.id) for e in elements_of(item)}
 
     def element_copied(element: Element) -> Element:
-        source = element.source
-        if isinstance(source, AnswerBands | ArtworkShare | Copied):
-            source = replace(source, of=ids.get(source.of, source.of))
-        if isinstance(source, Copied):
-            source = replace(source, led=ids.get(source.led, source.led))
+        source = element.source.naming(ids)
         return replace(element, id=ids[element.id], source=source, steps=steps_copied(element.steps))
 
     def steps_copied(steps: tuple[Step, ...]) -> tuple[Step, ...]:

@@ -19,7 +19,7 @@ from vivid_thimble.core.blanks.bend import Bend
 from vivid_thimble.core.blanks.kinds import ROUND, Ball
 from vivid_thimble.core.cache import Cache, content_key
 from vivid_thimble.core.errors import InputRefused
-from vivid_thimble.core.evaluate.elements import Assets, ItemElements
+from vivid_thimble.core.evaluate.elements import ItemElements
 from vivid_thimble.core.evaluate.results import ElementResult, ItemResult, LayerResult, Problem
 from vivid_thimble.core.evaluate.shared_sizes import with_shared_sizes
 from vivid_thimble.core.evaluate.stepping import Stepped, run_steps
@@ -33,7 +33,7 @@ from vivid_thimble.core.inspect.findings import accepting, order_of
 from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
 from vivid_thimble.core.inspect.pieces import SURROUND_MM
 from vivid_thimble.core.job.edits import scaled_design, with_followers_led
-from vivid_thimble.core.job.values import Item, Job, Layer, is_spiral, plain
+from vivid_thimble.core.job.values import Assets, Item, Job, Layer, plain
 from vivid_thimble.core.materials.films import Film
 from vivid_thimble.core.pauses import pause
 from vivid_thimble.core.room.ball import Snip, snips
@@ -229,7 +229,7 @@ def _stencil_of(item: Item, box: Box, design: Region, marks: Parts) -> Region:
 
 def _waste_cuts(item: Item, one: _Designed, kept: Region, key: str, cache: Cache) -> tuple[Path, ...]:
     """The weeding box and the relief cuts; never through the one strip of a spiral."""
-    relief = item.relief and not any(is_spiral(element.element) for element in one.elements)
+    relief = item.relief and not any(element.element.source.is_one_strip for element in one.elements)
     wanted = repr((item.weeding_box, relief))
     return cache.get(
         content_key("waste cuts", key, wanted),

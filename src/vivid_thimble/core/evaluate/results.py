@@ -17,7 +17,7 @@ from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.inspect.contours import DoubledOutline, OpenOutline
 from vivid_thimble.core.inspect.findings import Accepted, Finding, Point
 from vivid_thimble.core.inspect.inspection import Inspection
-from vivid_thimble.core.job.values import Element, Item, Layer, is_spiral, mirror_reason
+from vivid_thimble.core.job.values import Element, Item, Layer, mirror_reason
 from vivid_thimble.core.materials.carriers import Carrier
 from vivid_thimble.core.messages import Message
 from vivid_thimble.core.room.thing import edges_of
@@ -133,7 +133,7 @@ class LayerResult:
     @property
     def is_one_strip(self) -> bool:
         """Whether its waste is one long strip, the spiral of a portrait, which no cut may part."""
-        return any(is_spiral(element.element) for element in self.elements)
+        return any(element.element.source.is_one_strip for element in self.elements)
 
     @property
     def is_sheet(self) -> bool:

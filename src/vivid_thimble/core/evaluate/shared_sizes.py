@@ -14,10 +14,19 @@ from typing import Literal
 from msgspec.structs import replace
 
 from vivid_thimble.core.cache import Cache, content_key
-from vivid_thimble.core.evaluate.elements import Assets, evaluate_element
+from vivid_thimble.core.evaluate.elements import evaluate_element
 from vivid_thimble.core.job.edits import with_element
-from vivid_thimble.core.job.values import Element, Item, Job, Placement, SharedSize, elements_of, letters_key, plain
-from vivid_thimble.core.sources.lettering import Words
+from vivid_thimble.core.job.values import (
+    Assets,
+    Element,
+    Item,
+    Job,
+    Placement,
+    SharedSize,
+    elements_of,
+    letters_key,
+    plain,
+)
 
 FITS_MM = 0.005
 """Finished sizes are searched to within this."""
@@ -113,7 +122,7 @@ def _sharing(job: Job, shared: SharedSize) -> list[tuple[int, Item, Element]]:
         (number, item, element)
         for number, item in enumerate(job.items)
         for element in elements_of(item)
-        if element.placement.shared == shared.id and isinstance(element.source, Words)
+        if element.placement.shared == shared.id and element.source.SETS_WORDS
     ]
 
 
@@ -123,8 +132,7 @@ def _at(element: Element, em: float) -> Element:
 
 def _key(item: Item, element: Element, assets: Assets) -> str:
     """Names a word with its steps, wherever it lies."""
-    source = element.source
-    stored = letters_key(source) if isinstance(source, Words) and letters_key(source) in assets else ""
+    stored = "".join(key for words in element.source.lettering if (key := letters_key(words)) in assets)
     alone = replace(element, id="", name="", placement=Placement(em=1.0, turn_deg=element.placement.turn_deg))
     return content_key(plain(alone), stored, repr((item.width, item.height)))
 

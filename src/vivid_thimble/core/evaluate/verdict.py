@@ -24,8 +24,6 @@ from vivid_thimble.core.materials.method import SURROUND_FOR
 from vivid_thimble.core.messages import Message, Said
 from vivid_thimble.core.room.ball import on_ball
 from vivid_thimble.core.room.thing import edges_of, stencil_box, thing_box, wanted_stencil_box
-from vivid_thimble.core.sources.artwork import Artwork
-from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import may_not_be_sold
 from vivid_thimble.core.steps.frame import tightest_margin
 
@@ -127,12 +125,7 @@ def fit_findings(item: Item, layers: Sequence[LayerResult], carrier: Carrier) ->
 
 def licence_findings(item: Item) -> list[Finding]:
     """Drawings that may not be sold, for a job that is made for sale."""
-    sources = [(e.name, e.source) for e in elements_of(item)]
-    told = [
-        (name, may_not_be_sold(source.provenance, name))
-        for name, source in sources
-        if isinstance(source, Artwork | Picture)
-    ]
+    told = [(e.name, may_not_be_sold(e.source.origin, e.name)) for e in elements_of(item)]
     return [
         Finding("not-for-sale", "look", message, belongs_to=name, cured_by_size=False)
         for name, message in told

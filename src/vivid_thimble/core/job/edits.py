@@ -5,16 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from msgspec import Struct
 from msgspec.structs import replace
 
-from vivid_thimble.core.job.values import Element, Item, Job, Layer, Source, all_elements, elements_of, find_element
-from vivid_thimble.core.sources.artwork import Artwork, ArtworkFilm, ArtworkShare
-from vivid_thimble.core.sources.copied import Copied
-from vivid_thimble.core.sources.letter_grid import AnswerBands, GridBands, LetterGrid
-from vivid_thimble.core.sources.lettering import Words
-from vivid_thimble.core.sources.monogram import Monogram
-from vivid_thimble.core.sources.picture import Picture, PictureFilm
+from vivid_thimble.core.job.values import Element, Item, Job, Layer, all_elements, elements_of, find_element, source_as
+from vivid_thimble.core.sources.source import SourceKind
 from vivid_thimble.core.steps import Step
 
 
@@ -56,11 +50,11 @@ def with_steps_of(job: Job, owner: str, change: Callable[[tuple[Step, ...]], tup
     return with_element(job, owner, lambda e: replace(e, steps=change(e.steps)))
 
 
-def with_source(job: Job, element_id: str, kind: type[Struct], **values: Any) -> Job:
+def with_source(job: Job, element_id: str, kind: type[SourceKind], **values: Any) -> Job:
     """Some values of a source changed, if it is of that kind; raises KeyError for an unknown id."""
 
     def changed(element: Element) -> Element:
-        if not isinstance(element.source, kind):
+        if source_as(element, kind) is None:
             return element
         return replace(element, source=replace(element.source, **values))
 
@@ -69,34 +63,22 @@ def with_source(job: Job, element_id: str, kind: type[Struct], **values: Any) ->
 
 def in_face(element: Element, face: str) -> Element:
     """An element set in another face; what has no face stays."""
-    if not isinstance(element.source, Words | Monogram | LetterGrid):
-        return element
-    return replace(element, source=replace(element.source, face=face))
+    return replace(element, source=element.source.in_face(face))
 
 
 def with_followers_led(item: Item) -> Item:
     """Answer bands get the letters, size and place of their grid; further films of a drawing or picture those of it."""
-    leaders = {e.id: e for e in elements_of(item) if isinstance(e.source, LetterGrid | Artwork | Picture | Copied)}
+    elements = {element.id: element for element in elements_of(item)}
+    if not any(element.source.follows for element in elements.values()):
+        return item
 
     def placed(element: Element) -> Element:
-        own = element.source
-        if isinstance(own, Copied):
-            led = leaders.get(own.led)
-            return element if led is None else replace(element, placement=led.placement)
-        leader = leaders.get(own.of) if isinstance(own, AnswerBands | ArtworkShare) else None
-        if leader is None:
+        leader = elements.get(element.source.follows)
+        source = None if leader is None else element.source.led_by(leader.source)
+        if leader is None or source is None:
             return element
-        source: Source | None = None
-        if isinstance(own, AnswerBands) and isinstance(leader.source, LetterGrid):
-            source = GridBands(grid=leader.source, width=own.width, welded=own.welded)
-        elif isinstance(own, ArtworkShare) and isinstance(leader.source, Artwork):
-            source = ArtworkFilm(artwork=leader.source, film=own.film)
-        elif isinstance(own, ArtworkShare) and isinstance(leader.source, Picture):
-            source = PictureFilm(picture=leader.source, film=own.film)
-        return element if source is None else replace(element, source=source, placement=leader.placement)
+        return replace(element, source=source, placement=leader.placement)
 
-    if not leaders:
-        return item
     return replace(
         item, layers=tuple(replace(la, elements=tuple(placed(e) for e in la.elements)) for la in item.layers)
     )

@@ -7,6 +7,7 @@ stored here; ``recipe`` evaluates it. Saved files hold these values and nothing 
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Literal, TypeVar
 
 import msgspec
@@ -27,16 +28,19 @@ from vivid_thimble.core.materials.surfaces import SurfaceName
 from vivid_thimble.core.ranges import Axis, Factor, Near, Number, Room, Shift, Size, Turn
 from vivid_thimble.core.sources.artwork import Artwork, ArtworkFilm, ArtworkShare
 from vivid_thimble.core.sources.copied import Copied
-from vivid_thimble.core.sources.letter_grid import AnswerBands, GridBands, LetterGrid, words_of_grid
+from vivid_thimble.core.sources.letter_grid import AnswerBands, GridBands, LetterGrid
 from vivid_thimble.core.sources.lettering import Words
 from vivid_thimble.core.sources.line_portrait import LinePortrait
-from vivid_thimble.core.sources.monogram import Monogram, words_of_monogram
+from vivid_thimble.core.sources.monogram import Monogram
 from vivid_thimble.core.sources.picture import Picture, PictureFilm
 from vivid_thimble.core.sources.plain import Plain
+from vivid_thimble.core.sources.source import SourceKind
 from vivid_thimble.core.steps import Step
 from vivid_thimble.core.steps.frame import Frame
 from vivid_thimble.core.steps.register import RegisterMarks
 
+Assets = Mapping[str, bytes]
+"""The files of a job by their keys."""
 Side = Literal["front", "behind", "underside"]
 Source = (
     Words
@@ -230,15 +234,17 @@ def find_element(job: Job, element_id: str) -> Element:
     raise KeyError(element_id)
 
 
-S = TypeVar("S", bound=Struct)
+S = TypeVar("S", bound=SourceKind)
+
+
+def source_as(element: Element | None, kind: type[S]) -> S | None:
+    """The source of an element if it is of that kind; None for everything else."""
+    return element.source if element is not None and isinstance(element.source, kind) else None
 
 
 def source_in(job: Job, element_id: str, kind: type[S]) -> S | None:
-    """The source of an element of the item in hand if it is of that kind; None for everything else."""
-    for element in elements_of(job.item):
-        if element.id == element_id:
-            return element.source if isinstance(element.source, kind) else None
-    return None
+    """The same for an element of the item in hand by its id."""
+    return source_as(next((one for one in elements_of(job.item) if one.id == element_id), None), kind)
 
 
 def all_elements(job: Job) -> tuple[Element, ...]:
@@ -250,27 +256,6 @@ def elements_of(item: Item) -> tuple[Element, ...]:
     return tuple(e for layer in item.layers for e in layer.elements)
 
 
-def kind_of_source(source: object) -> str:
-    """A word for what an element is."""
-    kinds = (
-        (Words, "words"),
-        (Plain, "plain shape"),
-        (Copied, "linked copy"),
-        (Monogram, "monogram"),
-        (LetterGrid, "letter grid"),
-        (AnswerBands, "answer bands"),
-        (ArtworkShare, "film"),
-        (Picture, "picture"),
-        (LinePortrait, "line portrait"),
-    )
-    return next((word for kind, word in kinds if isinstance(source, kind)), "drawing")
-
-
-def is_spiral(element: Element) -> bool:
-    """Whether it is one line, and its waste one strip."""
-    return isinstance(element.source, LinePortrait) and element.source.lines == "spiral"
-
-
 def plain(value: object) -> bytes:
     """The canonical bytes of any recipe value; equal values give equal bytes."""
     return msgspec.json.encode(value, order="deterministic")
@@ -279,12 +264,3 @@ def plain(value: object) -> bytes:
 def letters_key(words: Words) -> str:
     """The asset name of stored letter outlines for these words."""
     return f"letters-{content_key(plain(words))}"
-
-
-def words_of(source: Source) -> list[Words]:
-    """The words that a source sets, so that their outlines can be kept with the job."""
-    if isinstance(source, Words):
-        return [source]
-    if isinstance(source, Monogram):
-        return words_of_monogram(source)
-    return words_of_grid(source) if isinstance(source, LetterGrid) else []

@@ -6,8 +6,6 @@ from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.job.values import Item, Job, elements_of, mirror_reason
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.room.thing import size_in_words
-from vivid_thimble.core.sources.artwork import Artwork
-from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import may_not_be_sold
 
 METHOD_LINES = {
@@ -76,9 +74,9 @@ def drawings_on(job: Job, item: Item) -> list[str]:
     lines = []
     for element in elements_of(item):
         source = element.source
-        if isinstance(source, Artwork | Picture):
-            lines.append(f"  {source.provenance.sentence(element.name)}")
-            if job.for_sale and (reminder := may_not_be_sold(source.provenance, element.name)):
+        if source.origin is not None:
+            lines.append(f"  {source.origin.sentence(element.name)}")
+            if job.for_sale and (reminder := may_not_be_sold(source.origin, element.name)):
                 lines.append(f"    {reminder}")
     return ["Drawings", *lines] if lines else []
 

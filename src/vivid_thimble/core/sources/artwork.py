@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 import shapely
@@ -33,6 +33,7 @@ from vivid_thimble.core.sources.line_work import LineWork, guessed_lines, with_l
 from vivid_thimble.core.sources.page import is_far_off
 from vivid_thimble.core.sources.painting import PaintedArea, painted_areas, visible_by_colour
 from vivid_thimble.core.sources.provenance import Provenance
+from vivid_thimble.core.sources.source import OfAnother, OneFile, SourceKind
 from vivid_thimble.core.sources.tidy import tidy, tidy_side_by_side
 
 WORKING_SIZE_MM = 400.0
@@ -42,7 +43,7 @@ JOIN_MM = 0.3
 Reading = Literal["picture", "parts"]
 
 
-class Artwork(Struct, frozen=True, tag="artwork", kw_only=True):
+class Artwork(OneFile, Struct, frozen=True, tag="artwork", kw_only=True):
     """A downloaded drawing kept with the job: the key of its file, the name it came with, and how it is taken.
 
     ``page`` counts from 0. ``reading``: the visible picture, or each part whole. ``line_width`` in mm holds for
@@ -63,6 +64,13 @@ class Artwork(Struct, frozen=True, tag="artwork", kw_only=True):
     provenance: Provenance = Provenance()
 
     @property
+    def origin(self) -> Provenance:
+        return self.provenance
+
+    def film_shown(self, film: int) -> ArtworkFilm:
+        return ArtworkFilm(artwork=self, film=film)
+
+    @property
     def in_films(self) -> bool:
         """Whether colours matter: there are several films, or some colours are left out."""
         return self.films > 1 or bool(self.colour_films)
@@ -73,14 +81,19 @@ def artwork_for(drawing: Drawing, asset: str, name: str) -> Artwork:
     return Artwork(asset=asset, name=name, lines=guessed_lines(drawing), cleaning=Cleaning())
 
 
-class ArtworkShare(Struct, frozen=True, tag="artwork-share", kw_only=True):
+class ArtworkShare(OfAnother, Struct, frozen=True, tag="artwork-share", kw_only=True):
     """What a further film shows of a drawing; ``of`` is the element that holds it."""
 
+    WORD: ClassVar[str] = "film"
+    IS_LISTED: ClassVar[bool] = False
     of: str
     film: FilmNumber
 
+    def led_by(self, leader: SourceKind) -> SourceKind | None:
+        return leader.film_shown(self.film)
 
-class ArtworkFilm(Struct, frozen=True, tag="artwork-film", kw_only=True):
+
+class ArtworkFilm(SourceKind, Struct, frozen=True, tag="artwork-film", kw_only=True):
     """A share together with its drawing, as it is evaluated."""
 
     artwork: Artwork

@@ -13,7 +13,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
-from typing import Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 import shapely
@@ -28,6 +28,7 @@ from vivid_thimble.core.geometry.region import Region, union
 from vivid_thimble.core.ranges import Cells, Factor, Seed
 from vivid_thimble.core.sources.composed import Composed
 from vivid_thimble.core.sources.lettering import Shaper, Words, shape_words
+from vivid_thimble.core.sources.source import InOneFace, OfAnother, SourceKind
 
 Direction = Literal["across", "down", "diagonal"]
 STEPS: dict[str, tuple[tuple[int, int], ...]] = {"across": ((0, 1),), "down": ((1, 0),), "diagonal": ((1, 1), (-1, 1))}
@@ -45,9 +46,10 @@ COMMON_LETTERS = "EEEEAAAIIOOTTNNSSRRLLDDUHCMGPBFYWKV"
 """What the grid is filled with, beside the letters of the names."""
 
 
-class LetterGrid(Struct, frozen=True, tag="letter-grid", kw_only=True):
+class LetterGrid(InOneFace, Struct, frozen=True, tag="letter-grid", kw_only=True):
     """Names hidden among capital letters. ``letter`` is the height of the capitals as a share of a cell."""
 
+    WORD: ClassVar[str] = "letter grid"
     names: tuple[str, ...]
     face: str
     columns: Cells = 12
@@ -59,19 +61,30 @@ class LetterGrid(Struct, frozen=True, tag="letter-grid", kw_only=True):
     unwanted: tuple[str, ...] = ()
     """Words of one's own that must not appear, beside those that come with the application."""
 
+    @property
+    def lettering(self) -> list[Words]:
+        return words_of_grid(self)
 
-class AnswerBands(Struct, frozen=True, tag="answer-bands", kw_only=True):
+    def bands_over(self, width: float, *, welded: bool) -> GridBands:
+        return GridBands(grid=self, width=width, welded=welded)
+
+
+class AnswerBands(OfAnother, Struct, frozen=True, tag="answer-bands", kw_only=True):
     """Rounded strips over the hidden names of the grid with the id ``of``, in line with its letters.
 
     ``width`` is a share of a cell; ``welded`` makes one shape of bands that overlap.
     """
 
+    WORD: ClassVar[str] = "answer bands"
     of: str
     width: Factor = 0.86
     welded: bool = True
 
+    def led_by(self, leader: SourceKind) -> SourceKind | None:
+        return leader.bands_over(self.width, welded=self.welded)
 
-class GridBands(Struct, frozen=True, tag="grid-bands", kw_only=True):
+
+class GridBands(SourceKind, Struct, frozen=True, tag="grid-bands", kw_only=True):
     """Answer bands together with the grid they belong to."""
 
     grid: LetterGrid

@@ -14,7 +14,7 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, fields, replace
 from functools import lru_cache
-from typing import Any
+from typing import Any, ClassVar
 
 import shapely
 import uharfbuzz as hb
@@ -32,6 +32,7 @@ from vivid_thimble.core.ranges import AxisValue, Factor, Near, Number
 from vivid_thimble.core.sources.directions import Run, runs_of
 from vivid_thimble.core.sources.fonts import Face, face_title, load_face, with_axes
 from vivid_thimble.core.sources.lines import Align, Arc, Glyph, Line, Place, arranged
+from vivid_thimble.core.sources.source import InOneFace
 
 ALPHABET = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz"
 LINE_ENDS = "\r\n\v\f\x1c\x1d\x1e\x85\u2028\u2029"
@@ -61,10 +62,12 @@ class Alternate(Struct, frozen=True, kw_only=True):
     feature: str
 
 
-class Words(Struct, frozen=True, tag="words", kw_only=True):
+class Words(InOneFace, Struct, frozen=True, tag="words", kw_only=True):
     """Typed words in one face. ``spacing`` and ``word_spacing`` are extra distance between letters
     and words, ``line_spacing`` the distance of baselines, in ems."""
 
+    WORD: ClassVar[str] = "words"
+    SETS_WORDS: ClassVar[bool] = True
     text: str
     face: str
     spacing: Near = 0.0
@@ -77,6 +80,18 @@ class Words(Struct, frozen=True, tag="words", kw_only=True):
     """Settings of a variable face, such as ("wght", 650)."""
     arc: Arc | None = None
     alternates: tuple[Alternate, ...] = ()
+
+    @property
+    def aligned(self) -> Align:
+        return self.align
+
+    @property
+    def has_baseline(self) -> bool:
+        return self.arc is None
+
+    @property
+    def lettering(self) -> list[Words]:
+        return [self]
 
 
 @dataclass(frozen=True, eq=False)

@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, ClassVar, Literal
 
 import numpy as np
 from msgspec import Struct
@@ -26,6 +26,7 @@ from vivid_thimble.core.geometry.path_text import arc_cubics
 from vivid_thimble.core.geometry.region import Region, difference, union
 from vivid_thimble.core.holding.strips import straight_strip
 from vivid_thimble.core.ranges import Factor, Few, Fine, Limit, Room, SharePlace, Turns
+from vivid_thimble.core.sources.source import OneFile
 from vivid_thimble.core.tracing.prepare import AS_IT_IS, Preparing
 
 if TYPE_CHECKING:  # it brings the tracer
@@ -62,7 +63,7 @@ WAVE_LENGTH, WAVE_HEIGHT = 14.0, 0.9
 """Of waves, in pitches."""
 
 
-class LinePortrait(Struct, frozen=True, tag="line-portrait", kw_only=True):
+class LinePortrait(OneFile, Struct, frozen=True, tag="line-portrait", kw_only=True):
     """A photo kept with the job, and how lines show it. ``centre`` and ``radius`` tell the round crop, in shares of the
     photo and of half its shorter side. ``turns`` None: as many as the limits allow. ``min_line``, ``min_gap`` in mm.
 
@@ -70,6 +71,8 @@ class LinePortrait(Struct, frozen=True, tag="line-portrait", kw_only=True):
     lines that are cut out of it.
     """
 
+    WORD: ClassVar[str] = "line portrait"
+    HAS_LENGTHS: ClassVar[bool] = True
     asset: str
     name: str
     preparing: Preparing = AS_IT_IS
@@ -85,6 +88,10 @@ class LinePortrait(Struct, frozen=True, tag="line-portrait", kw_only=True):
     min_gap: Limit = 0.8
     ties: Few = 0
     tie_width: Fine = 1.5
+
+    @property
+    def is_one_strip(self) -> bool:
+        return self.lines == "spiral"
 
 
 @dataclass(frozen=True, eq=False)

@@ -11,7 +11,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 import shapely
@@ -29,6 +29,7 @@ from vivid_thimble.core.holding.strips import strip_between
 from vivid_thimble.core.ranges import Band, Factor, Fraction
 from vivid_thimble.core.sources.composed import Composed
 from vivid_thimble.core.sources.lettering import ShapedWords, Shaper, Words, shape_words
+from vivid_thimble.core.sources.source import InOneFace
 
 Frame = Literal["circle", "shield", "row"]
 Border = Literal["none", "ring", "band"]
@@ -66,10 +67,11 @@ BAND_SHARES = (0.5, 0.2, 0.3)
 """A band: outer ring, space and inner ring as shares of its width."""
 
 
-class Monogram(Struct, frozen=True, tag="monogram", kw_only=True):
+class Monogram(InOneFace, Struct, frozen=True, tag="monogram", kw_only=True):
     """Initials in a face. ``centre`` enlarges the middle one of three; ``gap`` and ``line`` (the border's
     width) are shares of the whole width; ``welded`` makes one piece of everything."""
 
+    WORD: ClassVar[str] = "monogram"
     initials: str
     face: str
     frame: Frame = "circle"
@@ -78,6 +80,10 @@ class Monogram(Struct, frozen=True, tag="monogram", kw_only=True):
     gap: Fraction = 0.02
     line: Band = 0.04
     welded: bool = False
+
+    @property
+    def lettering(self) -> list[Words]:
+        return words_of_monogram(self)
 
 
 @dataclass(frozen=True)

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from msgspec import Struct
 
 from vivid_thimble.core.ranges import Area, Factor, FilmNumber, Films, Fine, Fraction, Gentle, Level, SharePlace
 from vivid_thimble.core.sources.provenance import Provenance
+from vivid_thimble.core.sources.source import OneFile, SourceKind
 from vivid_thimble.core.tracing.prepare import AS_IT_IS, Preparing
 
 Separate = Literal["automatic", "level", "local", "colours", "tones"]
@@ -33,7 +34,7 @@ class BrushStroke(Struct, frozen=True, kw_only=True):
     points: tuple[SharePlace, ...]
 
 
-class Picture(Struct, frozen=True, tag="picture", kw_only=True):
+class Picture(OneFile, Struct, frozen=True, tag="picture", kw_only=True):
     """A picture kept with the job: the key of its file, the name it came with, and how it is taken.
 
     ``level`` (0 to 255) parts ink from ground; None: found. ``colours``: how many, for separating by colours.
@@ -49,6 +50,7 @@ class Picture(Struct, frozen=True, tag="picture", kw_only=True):
     others.
     """
 
+    WORD: ClassVar[str] = "picture"
     asset: str
     name: str
     preparing: Preparing = AS_IT_IS
@@ -72,8 +74,15 @@ class Picture(Struct, frozen=True, tag="picture", kw_only=True):
     colour_films: tuple[tuple[str, FilmNumber], ...] = ()
     provenance: Provenance = Provenance()
 
+    @property
+    def origin(self) -> Provenance:
+        return self.provenance
 
-class PictureFilm(Struct, frozen=True, tag="picture-film", kw_only=True):
+    def film_shown(self, film: int) -> PictureFilm:
+        return PictureFilm(picture=self, film=film)
+
+
+class PictureFilm(SourceKind, Struct, frozen=True, tag="picture-film", kw_only=True):
     """What one film shows of a picture, as it is evaluated; ``film`` counts from 0."""
 
     picture: Picture

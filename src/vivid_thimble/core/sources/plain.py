@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 from msgspec import Struct
@@ -14,16 +14,18 @@ from vivid_thimble.core.geometry.plain_shapes import ellipse, rectangle
 from vivid_thimble.core.geometry.region import Region, difference
 from vivid_thimble.core.ranges import Factor, Fraction
 from vivid_thimble.core.sources.composed import Composed
+from vivid_thimble.core.sources.source import SourceKind
 
 Form = Literal["rectangle", "ellipse", "pennant", "diamond"]
 WORKING_MM = 100.0
 """The width in which a shape is made."""
 
 
-class Plain(Struct, frozen=True, tag="plain", kw_only=True):
+class Plain(SourceKind, Struct, frozen=True, tag="plain", kw_only=True):
     """``ratio``: height over width. ``corner``: radius as a share of half the shorter side, 0 to 1. ``band``: only a
     band along the edge stays, its width as a share of the whole width; 0: the shape is full."""
 
+    WORD: ClassVar[str] = "plain shape"
     form: Form = "rectangle"
     ratio: Factor = 0.6
     corner: Fraction = 0.0

@@ -27,12 +27,9 @@ import msgspec
 
 from vivid_thimble.core.errors import ProjectNotReadable, ThimbleError
 from vivid_thimble.core.files import read_file, shown_name, write_atomically
-from vivid_thimble.core.job.values import Job, all_elements, letters_key, words_of
+from vivid_thimble.core.job.values import Job, all_elements, letters_key
 from vivid_thimble.core.ranges import absurd_number
-from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.lettering import Words, letters_to_json, shape_words
-from vivid_thimble.core.sources.line_portrait import LinePortrait
-from vivid_thimble.core.sources.picture import Picture
 
 FORMAT = "vivid-thimble-project"
 SCHEMA = 5
@@ -164,9 +161,8 @@ def _assets_in_use(job: Job, assets: Mapping[str, bytes]) -> dict[str, bytes]:
     used: dict[str, bytes] = {asset: assets[asset] for asset in photos if asset in assets}
     for element in all_elements(job):
         source = element.source
-        if isinstance(source, Artwork | Picture | LinePortrait) and source.asset in assets:
-            used[source.asset] = assets[source.asset]
-        for words in words_of(source):
+        used |= {asset: assets[asset] for asset in source.files if asset in assets}
+        for words in source.lettering:
             key = letters_key(words)
             letters = _letters(words) or assets.get(key)
             if letters:

@@ -24,7 +24,7 @@ from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.evaluate.audition import Audition, audition_key, auditions, rank
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.job.edits import in_face, with_element
-from vivid_thimble.core.job.values import Job, Placement, find_element
+from vivid_thimble.core.job.values import Job, Placement, find_element, source_as
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.messages import Message, Said
 from vivid_thimble.core.sources.fonts import faces_at_hand, licence_of, load_face
@@ -65,8 +65,8 @@ class _Listener(Worker):
         self._job, self._element_id, self._faces, self._assets = job, element_id, faces, assets
 
     def work(self) -> None:
-        source = find_element(self._job, self._element_id).source
-        assert isinstance(source, Words)
+        source = source_as(find_element(self._job, self._element_id), Words)
+        assert source is not None
         for one in auditions(self._job, self._element_id, self._faces, self._assets, lambda: self.is_stopped):
             picture = None if one.refusal else preview(replace(source, face=one.face))
             self.heard.emit(one, picture)
@@ -155,9 +155,9 @@ class AuditionDialog(WorkingDialog):
     def _begin(self) -> None:
         """Show what is known already, and hear the rest."""
         job, unit = self.session.job, self.session.job.unit
-        source = find_element(job, self._element_id).source
+        source = source_as(find_element(job, self._element_id), Words)
         placement = find_element(job, self._element_id).placement
-        assert isinstance(source, Words)
+        assert source is not None
         words = " / ".join(source.text.splitlines())
         self.words.setText(
             tr(Message.of(HEARD, words=Said(words), count=len(self._faces), size=_size_words(placement, unit)))

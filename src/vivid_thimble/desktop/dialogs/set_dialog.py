@@ -24,7 +24,7 @@ from vivid_thimble.core.edits.sets import make_set, members_of, names_in_file, n
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.evaluate.shared_sizes import Member, SetFigures, set_figures
-from vivid_thimble.core.job.values import Job, SharedSize, find_element
+from vivid_thimble.core.job.values import Job, SharedSize, find_element, source_as
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.ranges import Shift
 from vivid_thimble.core.sources.lettering import Words
@@ -163,7 +163,7 @@ class SetDialog(WorkingDialog):
         else:
             elements = [find_element(job, self._element_id)]
             self.margin.set_value(USUAL_MARGIN_SHARE * job.item.height)
-        names = [e.source.text.replace("\n", " ") for e in elements if isinstance(e.source, Words)]
+        names = [words.text.replace("\n", " ") for e in elements if (words := source_as(e, Words)) is not None]
         self.names.setPlainText("\n".join(names))
         self.apply.setText(tr("Make the set" if shared is None else "Change the set"))
 

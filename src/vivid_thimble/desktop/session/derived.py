@@ -1,24 +1,24 @@
 """What is worked out only while somebody looks: width maps, the smallest thickening, lost details.
 
-Each lives beside the evaluated result, is computed on a thread of its own, and is asked for again
-when the result changes. The newest request for a name wins.
+Each lives beside the evaluated result, is computed on a thread of its own, and is asked for again when what it hangs on
+changes. The newest request for one wins.
 """
 
 from __future__ import annotations
 
 import logging
 from collections.abc import Callable
+from dataclasses import dataclass
 from functools import partial
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
 import shapely
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 from shapely import MultiPolygon
 
-from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.job.values import Placement
+from vivid_thimble.core.job.values import Element, Placement, source_as
 from vivid_thimble.core.materials.surfaces import SURFACES
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.line_portrait import LinePortrait
@@ -41,22 +41,31 @@ if TYPE_CHECKING:  # most of these bring the numeric libraries
     from vivid_thimble.desktop.session.session import Session
 
 log = logging.getLogger(__name__)
-IN_HAND = ("drawing", "picture")
-"""What is told of the element in hand, whether anything of it can be cut or not."""
-Name = Literal["widths", "thickening", "lost", "joins", "weeding", "drawing", "picture", "on item", "cut"]
+T = TypeVar("T")
+Key = tuple[object, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Insight(Generic[T]):
+    """Something that can be worked out of a session and its result: ``key`` is all that it hangs on, compared for
+    equality; ``work`` gives what works it out, on another thread. ``of_design``: there is none while nothing is cut."""
+
+    name: str
+    key: Callable[[Session, ItemResult], Key]
+    work: Callable[[Session, ItemResult], Callable[[], T]]
+    of_design: bool = True
 
 
 class Insights(QObject):
-    """Call ``want`` with the names that are looked at; ``changed`` tells when one is there or gone."""
+    """Call ``want`` with what is looked at; ``changed`` carries the Insight that is there or gone."""
 
-    changed = Signal(str)
+    changed = Signal(object)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._session = session
-        self._wanted: dict[str, frozenset[Name]] = {"path": frozenset({"cut"})}
-        self._keys: dict[Name, tuple[object, ...]] = {}
-        self._values: dict[Name, Any] = {}
+        self._wanted: dict[str, frozenset[Insight[Any]]] = {"path": frozenset({CUT})}
+        self._known: dict[Insight[Any], tuple[Key, Any]] = {}
         self._errands = Errands(self)
         session.result_changed.connect(self._ask)
         session.element_chosen.connect(self._ask)
@@ -65,75 +74,19 @@ class Insights(QObject):
     def is_busy(self) -> bool:
         return self._errands.is_busy
 
-    def want(self, who: str, *names: Name) -> None:
+    def want(self, who: str, *wanted: Insight[Any]) -> None:
         """What one view looks at from now on; nothing when it is not looking."""
-        self._wanted[who] = frozenset(names)
+        self._wanted[who] = frozenset(wanted)
         self._ask()
 
-    @property
-    def widths(self) -> WidthMap | None:
-        value: WidthMap | None = self._values.get("widths")
-        return value
+    def of(self, insight: Insight[T]) -> T | None:
+        """What is known; None while it is not, or when there is nothing to say."""
+        known: T | None = self._known.get(insight, ((), None))[1]
+        return known
 
-    @property
-    def thickening(self) -> Thickening | None:
-        value: Thickening | None = self._values.get("thickening")
-        return value
-
-    @property
-    def lost(self) -> Lost | None:
-        value: Lost | None = self._values.get("lost")
-        return value
-
-    @property
-    def weedings(self) -> tuple[WeedingPlan, ...] | None:
-        """The picks of every film."""
-        value: tuple[WeedingPlan, ...] | None = self._values.get("weeding")
-        return value
-
-    @property
-    def on_item(self) -> OnItem | None:
-        """The thing with its films on, as it is seen from the front."""
-        value: OnItem | None = self._values.get("on item")
-        return value
-
-    @property
-    def cut(self) -> tuple[Cut | None, str]:
-        """The first film as it would be cut on the job's carrier, or why it cannot be."""
-        value = self._values.get("cut")
-        return value if isinstance(value, tuple) else (None, "Working it out…")
-
-    @property
-    def joins(self) -> dict[str, Holding]:
-        """How the letters of every element hold that is joined or tied, by the element's id."""
-        value = self._values.get("joins")
-        return value if isinstance(value, dict) else {}
-
-    @property
-    def drawing(self) -> DrawingLook | None:
-        """What there is to decide about the drawing in hand."""
-        value: DrawingLook | None = self._values.get("drawing")
-        return value
-
-    @property
-    def picture(self) -> PictureLook | None:
-        """What there is to decide about the picture in hand."""
-        from vivid_thimble.core.edits.pictures import PictureLook
-
-        value = self._values.get("picture")
-        return value if isinstance(value, PictureLook) else None
-
-    @property
-    def portrait(self) -> PortraitLook | None:
-        """What there is to decide about the line portrait in hand."""
-        from vivid_thimble.core.edits.pictures import PortraitLook
-
-        value = self._values.get("picture")
-        return value if isinstance(value, PortraitLook) else None
-
-    def has(self, name: Name) -> bool:
+    def has(self, insight: Insight[T]) -> bool:
         """Whether the answer for the present result is there (it may be that there is nothing to say)."""
-        return name in self._values
+        return insight in self._known
 
     def stop(self) -> None:
         """End the thread; a running computation is waited for."""
@@ -142,70 +95,31 @@ class Insights(QObject):
 
     def _ask(self) -> None:
         """Forget what belongs to an older result, and start on the first wanted thing that is missing."""
-        result = self._session.result
-        for name in list(self._values):
-            if result is None or self._keys.get(name) != self._key(name, result):
-                del self._values[name]
-                self.changed.emit(name)
+        result, session = self._session.result, self._session
+        for one, (key, _) in list(self._known.items()):
+            if result is None or key != one.key(session, result):
+                del self._known[one]
+                self.changed.emit(one)
         if self._errands.is_busy or result is None:
             return
         wanted = frozenset().union(*self._wanted.values())
-        missing = sorted(n for n in wanted if n not in self._values and (n in IN_HAND or result.bounds is not None))
+        missing = [one for one in wanted if one not in self._known and (result.bounds is not None or not one.of_design)]
         if missing:
-            name = missing[0]
-            key = self._key(name, result)
-            self._errands.run(self._work(name, result), partial(self._take, name, key))
+            first = min(missing, key=lambda one: one.name)
+            self._errands.run(first.work(session, result), partial(self._take, first, first.key(session, result)))
 
-    def _key(self, name: Name, result: ItemResult) -> tuple[object, ...]:
-        if name == "picture":
-            shown = self._picture_in_hand()
-            return (name,) if shown is None else (name, *shown)
-        if name == "cut":
-            return name, result, self._session.job.carrier
-        if name != "drawing":
-            return _key(name, result)
-        found = self._drawing_in_hand()
-        if found is None:
-            return (name,)
-        artwork, placement = found
-        sized_by = placement if artwork.lines == "widened" else None
-        return name, replace(artwork, provenance=Provenance()), sized_by
-
-    def _work(self, name: Name, result: ItemResult) -> Callable[[], Any]:
-        if name == "cut":
-            return partial(cut_or_refusal, result, 0, self._session.job.carrier)
-        if name not in IN_HAND:
-            return _work(name, result)
-        assets, cache = dict(self._session.assets), self._session.cache
-        if name == "picture":
-            shown = self._picture_in_hand()
-            return lambda: None if shown is None else _picture_looked_at(*shown, assets, cache)
-        found = self._drawing_in_hand()
-        return lambda: None if found is None else _looked_at(*found, assets, cache)
-
-    def _picture_in_hand(self) -> tuple[Picture | LinePortrait, Placement] | None:
-        """The chosen picture and how it is sized, wherever it lies."""
-        element = self._session.evaluated(self._session.chosen)
-        if element is None or not isinstance(element.source, Picture | LinePortrait):
-            return None
-        return element.source, replace(element.placement, dx=0.0, dy=0.0, turn_deg=0.0)
-
-    def _drawing_in_hand(self) -> tuple[Artwork, Placement] | None:
-        """The chosen drawing and how it is sized."""
-        element = self._session.evaluated(self._session.chosen)
-        if element is None or not isinstance(element.source, Artwork):
-            return None
-        return element.source, element.placement
-
-    def _take(self, name: Name, key: tuple[object, ...], value: object) -> None:
+    def _take(self, insight: Insight[Any], key: Key, value: object) -> None:
         if isinstance(value, Failed):  # a view may stay empty; the window must not fall
-            log.error("%s could not be computed", name, exc_info=value.error)
+            log.error("%s could not be computed", insight.name, exc_info=value.error)
             value = None
         result = self._session.result
-        if result is not None and key == self._key(name, result):
-            self._keys[name], self._values[name] = key, value
-            self.changed.emit(name)
+        if result is not None and key == insight.key(self._session, result):
+            self._known[insight] = key, value
+            self.changed.emit(insight)
         self._ask()
+
+
+# -- all films -------------------------------------------------------------------------
 
 
 def cut_or_refusal(result: ItemResult, film: int, carrier: Carrier) -> tuple[Cut | None, str]:
@@ -218,37 +132,23 @@ def cut_or_refusal(result: ItemResult, film: int, carrier: Carrier) -> tuple[Cut
         return None, str(error)
 
 
-def _key(name: Name, result: ItemResult) -> tuple[object, ...]:
-    if name == "on item":
-        return name, result
-    layer = result.layers[0]
+def _sheet(result: ItemResult) -> Key:
     item = result.item
-    sheet = item.surround, item.frame, item.register, item.weeding_box
-    if name == "weeding":
-        return name, *((la.key, la.layer.film) for la in result.layers), item.method, *sheet, item.weeding_flipped
-    return name, layer.key, layer.layer.film, item.method, *sheet, item.surface
+    return item.method, item.surround, item.frame, item.register, item.weeding_box
 
 
-def _work(name: Name, result: ItemResult) -> Callable[[], Any]:
-    from vivid_thimble.core.evaluate.recipe import limits_of
-    from vivid_thimble.core.inspect.lost import lost_details  # here: these bring the numeric libraries
-    from vivid_thimble.core.inspect.thickening import smallest_thickening
-    from vivid_thimble.core.room.front_view import seen_from_front
-    from vivid_thimble.core.widths.widthmap import width_map
+def _of_weeding(_: Session, result: ItemResult) -> Key:
+    films = ((layer.key, layer.layer.film) for layer in result.layers)
+    return *films, *_sheet(result), result.item.weeding_flipped
 
-    layer = result.layers[0]
-    if name == "weeding":
-        return lambda: result.weedings
-    if name == "on item":
-        return lambda: seen_from_front(result.item, _level_films(result))
-    if name == "joins":
-        return lambda: _joins(result)
-    limits, polygons = limits_of(layer.layer.film), layer.kept.polygons
-    if name == "widths":
-        return lambda: width_map(polygons, limits.line, limits.gap)
-    if name == "lost":
-        return lambda: lost_details(layer.design.polygons, SURFACES[result.item.surface].detail)
-    return lambda: smallest_thickening(polygons, layer.inspection, limits, is_sheet=result.item.is_stencil)
+
+def _seen_from_front(_: Session, result: ItemResult) -> Callable[[], OnItem]:
+    def work() -> OnItem:
+        from vivid_thimble.core.room.front_view import seen_from_front  # here: it brings the numeric libraries
+
+        return seen_from_front(result.item, _level_films(result))
+
+    return work
 
 
 def _level_films(result: ItemResult) -> tuple[MultiPolygon, ...]:
@@ -261,39 +161,161 @@ def _level_films(result: ItemResult) -> tuple[MultiPolygon, ...]:
     return tuple(films)
 
 
-def _looked_at(artwork: Artwork, placement: Placement, assets: dict[str, bytes], cache: Cache) -> DrawingLook | None:
-    """None when the drawing yields nothing: its element tells why."""
-    from vivid_thimble.core.edits.drawings import look_at
-
-    try:
-        return look_at(artwork, placement, assets, cache)
-    except ThimbleError:
-        return None
+# -- the first film --------------------------------------------------------------------
 
 
-def _picture_looked_at(
-    picture: Picture | LinePortrait, placement: Placement, assets: dict[str, bytes], cache: Cache
-) -> PictureLook | PortraitLook | None:
-    """None when the picture yields nothing: its element tells why."""
-    from vivid_thimble.core.edits.pictures import look_at_picture, look_at_portrait
-
-    try:
-        if isinstance(picture, LinePortrait):
-            return look_at_portrait(picture, placement, assets, cache)
-        return look_at_picture(picture, placement, assets, cache)
-    except ThimbleError:
-        return None
+def _of_first_film(_: Session, result: ItemResult) -> Key:
+    layer = result.layers[0]
+    return layer.key, layer.layer.film, *_sheet(result), result.item.surface
 
 
-def _joins(result: ItemResult) -> dict[str, Holding]:
-    """How the letters hold as each element's steps leave them."""
-    from vivid_thimble.core.evaluate.elements import align_of
-    from vivid_thimble.core.steps.holding import holding_of
+def _widths(_: Session, result: ItemResult) -> Callable[[], WidthMap]:
+    def work() -> WidthMap:
+        from vivid_thimble.core.evaluate.recipe import limits_of
+        from vivid_thimble.core.widths.widthmap import width_map
 
-    found = {}
-    for layer in result.layers:
-        for element in layer.elements:
-            holding = holding_of(element.letters, element.element.steps, align_of(element.element))
+        layer = result.layers[0]
+        limits = limits_of(layer.layer.film)
+        return width_map(layer.kept.polygons, limits.line, limits.gap)
+
+    return work
+
+
+def _thickening(_: Session, result: ItemResult) -> Callable[[], Thickening | None]:
+    def work() -> Thickening | None:
+        from vivid_thimble.core.evaluate.recipe import limits_of
+        from vivid_thimble.core.inspect.thickening import smallest_thickening
+
+        layer = result.layers[0]
+        limits, is_sheet = limits_of(layer.layer.film), result.item.is_stencil
+        return smallest_thickening(layer.kept.polygons, layer.inspection, limits, is_sheet=is_sheet)
+
+    return work
+
+
+def _lost(_: Session, result: ItemResult) -> Callable[[], Lost]:
+    def work() -> Lost:
+        from vivid_thimble.core.inspect.lost import lost_details
+
+        return lost_details(result.layers[0].design.polygons, SURFACES[result.item.surface].detail)
+
+    return work
+
+
+def _joins(_: Session, result: ItemResult) -> Callable[[], dict[str, Holding]]:
+    def work() -> dict[str, Holding]:
+        from vivid_thimble.core.steps.holding import holding_of
+
+        found = {}
+        for element in (element for layer in result.layers for element in layer.elements):
+            holding = holding_of(element.letters, element.element.steps, element.element.source.aligned)
             if holding is not None:
                 found[element.element.id] = holding
-    return found
+        return found
+
+    return work
+
+
+# -- the element in hand ---------------------------------------------------------------
+
+
+def _in_hand(session: Session) -> Element | None:
+    return session.evaluated(session.chosen)
+
+
+def _sized_alone(element: Element) -> Placement:
+    """How an element is sized, wherever it lies."""
+    return replace(element.placement, dx=0.0, dy=0.0, turn_deg=0.0)
+
+
+def _of_drawing(session: Session, _: ItemResult) -> Key:
+    element, artwork = _in_hand(session), source_as(_in_hand(session), Artwork)
+    if element is None or artwork is None:
+        return ()
+    sized_by = element.placement if artwork.lines == "widened" else None
+    return replace(artwork, provenance=Provenance()), sized_by
+
+
+def _of_picture(session: Session, _: ItemResult) -> Key:
+    element, picture = _in_hand(session), source_as(_in_hand(session), Picture)
+    return () if element is None or picture is None else (picture, _sized_alone(element))
+
+
+def _of_portrait(session: Session, _: ItemResult) -> Key:
+    element, portrait = _in_hand(session), source_as(_in_hand(session), LinePortrait)
+    return () if element is None or portrait is None else (portrait, _sized_alone(element))
+
+
+def _drawing(session: Session, _: ItemResult) -> Callable[[], DrawingLook | None]:
+    element, artwork = _in_hand(session), source_as(_in_hand(session), Artwork)
+    assets, cache = dict(session.assets), session.cache
+
+    def work() -> DrawingLook | None:
+        from vivid_thimble.core.edits.drawings import look_at
+
+        return None if element is None or artwork is None else look_at(artwork, element.placement, assets, cache)
+
+    return _or_nothing(work)
+
+
+def _picture(session: Session, _: ItemResult) -> Callable[[], PictureLook | None]:
+    element, picture = _in_hand(session), source_as(_in_hand(session), Picture)
+    assets, cache = dict(session.assets), session.cache
+
+    def work() -> PictureLook | None:
+        from vivid_thimble.core.edits.pictures import look_at_picture
+
+        if element is None or picture is None:
+            return None
+        return look_at_picture(picture, _sized_alone(element), assets, cache)
+
+    return _or_nothing(work)
+
+
+def _portrait(session: Session, _: ItemResult) -> Callable[[], PortraitLook | None]:
+    element, portrait = _in_hand(session), source_as(_in_hand(session), LinePortrait)
+    assets, cache = dict(session.assets), session.cache
+
+    def work() -> PortraitLook | None:
+        from vivid_thimble.core.edits.pictures import look_at_portrait
+
+        if element is None or portrait is None:
+            return None
+        return look_at_portrait(portrait, _sized_alone(element), assets, cache)
+
+    return _or_nothing(work)
+
+
+def _or_nothing(work: Callable[[], T | None]) -> Callable[[], T | None]:
+    """Nothing to say where a source yields nothing: its element tells why."""
+
+    def worked() -> T | None:
+        try:
+            return work()
+        except ThimbleError:
+            return None
+
+    return worked
+
+
+CUT: Insight[tuple[Cut | None, str]] = Insight(
+    "cut",
+    lambda session, result: (result, session.job.carrier),
+    lambda session, result: partial(cut_or_refusal, result, 0, session.job.carrier),
+)
+"""The first film as it would be cut on the job's carrier, or why it cannot be."""
+DRAWING: Insight[DrawingLook | None] = Insight("drawing", _of_drawing, _drawing, of_design=False)
+"""What there is to decide about the drawing in hand."""
+JOINS: Insight[dict[str, Holding]] = Insight("joins", _of_first_film, _joins)
+"""How the letters of every element hold that is joined or tied, by the element's id."""
+LOST: Insight[Lost] = Insight("lost", _of_first_film, _lost)
+ON_ITEM: Insight[OnItem] = Insight("on item", lambda _, result: (result,), _seen_from_front)
+"""The thing with its films on, as it is seen from the front."""
+PICTURE: Insight[PictureLook | None] = Insight("picture", _of_picture, _picture, of_design=False)
+"""What there is to decide about the picture in hand."""
+PORTRAIT: Insight[PortraitLook | None] = Insight("portrait", _of_portrait, _portrait, of_design=False)
+"""What there is to decide about the line portrait in hand."""
+THICKENING: Insight[Thickening | None] = Insight("thickening", _of_first_film, _thickening)
+WEEDING: Insight[tuple[WeedingPlan, ...]] = Insight("weeding", _of_weeding, lambda _, result: lambda: result.weedings)
+"""The picks of every film."""
+WIDTHS: Insight[WidthMap] = Insight("widths", _of_first_film, _widths)

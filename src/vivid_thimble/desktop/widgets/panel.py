@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from msgspec import Struct
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -26,6 +25,7 @@ from PySide6.QtWidgets import (
 
 from vivid_thimble.core.job.edits import with_source
 from vivid_thimble.core.job.values import Item, source_in
+from vivid_thimble.core.sources.source import SourceKind
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.widgets.plain_label import PlainLabel
@@ -40,7 +40,7 @@ class Panel(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setSpacing(7)
 
-    def change_source(self, kind: type[Struct], title: str, *, merge: str = "", **values: Any) -> None:
+    def change_source(self, kind: type[SourceKind], title: str, *, merge: str = "", **values: Any) -> None:
         """Change the source in hand if it is of that kind; changes with the same ``merge`` are undone together."""
         chosen = self.session.chosen
         if source_in(self.session.job, chosen, kind) is not None:

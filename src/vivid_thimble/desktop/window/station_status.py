@@ -6,8 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
-from vivid_thimble.core.job.values import elements_of, kind_of_source
+from vivid_thimble.core.job.values import elements_of
 from vivid_thimble.core.room.thing import size_in_words
+from vivid_thimble.desktop.session.derived import CUT
 
 if TYPE_CHECKING:
     from vivid_thimble.desktop.session.session import Session
@@ -32,7 +33,7 @@ def _measure(session: Session) -> Standing:
 
 
 def _gather(session: Session) -> Standing:
-    kinds = [kind_of_source(e.source) for e in elements_of(session.job.item)]
+    kinds = [e.source.WORD for e in elements_of(session.job.item)]
     if not kinds:
         return NOTHING
     counts = {kind: kinds.count(kind) for kind in kinds if kind not in ("answer bands", "film")}
@@ -70,9 +71,10 @@ def _cut(session: Session) -> Standing:
     result = session.result
     if result is None or result.bounds is None:
         return NOTHING
-    if not session.insights.has("cut"):
+    planned = session.insights.of(CUT)
+    if planned is None:
         return Standing("…", "none")
-    cut, _ = session.insights.cut
+    cut, _ = planned
     if cut is None:
         return Standing("too large", "stop")
     return Standing("mirrored" if cut.plan.mirrored else "fits", "fine")

@@ -45,7 +45,7 @@ from vivid_thimble.desktop.look.preferences import (
 )
 from vivid_thimble.desktop.look.theme import ONE_ROW_SCALE, Palette, px, text_scale
 from vivid_thimble.desktop.look.words import tr
-from vivid_thimble.desktop.session.derived import Name
+from vivid_thimble.desktop.session.derived import CUT, LOST, ON_ITEM, WEEDING, WIDTHS
 from vivid_thimble.desktop.session.item_photo import ItemPhoto
 from vivid_thimble.desktop.session.recovery import Recovery
 from vivid_thimble.desktop.session.session import Session
@@ -335,13 +335,8 @@ class MainWindow(QMainWindow):
         self.look_buttons[key].setChecked(True)
         self.table.set_look(key)
         self._show_on_table()
-        wanted: dict[str, tuple[Name, ...]] = {
-            "widths": ("widths",),
-            "surface": ("lost",),
-            "waste": ("weeding",),
-            "item": ("on item",),
-        }
-        self.session.insights.want("table", *wanted.get(key, ()))
+        seen = {"widths": WIDTHS, "surface": LOST, "waste": WEEDING, "item": ON_ITEM}
+        self.session.insights.want("table", *(seen[key],) if key in seen else ())
         self.show_insights()
 
     def show_insights(self) -> None:
@@ -351,11 +346,11 @@ class MainWindow(QMainWindow):
             widths = self.trays.inspect.widths
             self.table.show_widths(widths.chords, widths.title)
         elif self.table.look == "surface":
-            words = surface_words(self.session.result, insights.lost) if insights.has("lost") else "Working it out…"
-            self.table.show_lost(insights.lost, words)
+            words = surface_words(self.session.result, insights.of(LOST)) if insights.has(LOST) else "Working it out…"
+            self.table.show_lost(insights.of(LOST), words)
         elif self.table.look == "waste":
             film = self._film_in_hand()
-            plans = insights.weedings
+            plans = insights.of(WEEDING)
             plan = plans[min(film, len(plans) - 1)] if plans else None
             if self._sheet is not None:
                 from vivid_thimble.core.reports.sheet_view import plan_on_sheet
@@ -364,10 +359,10 @@ class MainWindow(QMainWindow):
             else:
                 self.table.show_plan(plan, film)
         elif self.table.look == "item":
-            self.table.show_on_item(insights.on_item)
+            self.table.show_on_item(insights.of(ON_ITEM))
 
-    def _show_insight(self, name: Name) -> None:
-        if name == "cut":
+    def _show_insight(self, insight: object) -> None:
+        if insight is CUT:
             self._show_standings()
         self.show_insights()
 

@@ -17,7 +17,7 @@ from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.materials.carriers import Carrier
 from vivid_thimble.core.messages import Message, Said
 from vivid_thimble.desktop.look.words import tr
-from vivid_thimble.desktop.session.derived import cut_or_refusal
+from vivid_thimble.desktop.session.derived import CUT, cut_or_refusal
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.widgets.panel import say_it_was, set_role, show_films
 
@@ -143,8 +143,8 @@ class CutStation(Station):
         text = "Saved as {name}: one layer, true size, closed outlines only."
         self.saved_line.setText(tr(Message.of(text, name=Said(path.name))))
 
-    def _take_insight(self, name: str) -> None:
-        if name == "cut":
+    def _take_insight(self, insight: object) -> None:
+        if insight is CUT:
             self._renew("result", self.show_result)
 
     @property
@@ -162,7 +162,7 @@ class CutStation(Station):
             return None, "The last edit is still being worked out: wait a moment."
         film = min(self.film, len(result.layers) - 1)
         if film == 0:
-            return self.session.insights.cut
+            return self.session.insights.of(CUT) or (None, "Working it out…")
         if self._plan is None or self._plan[0] is not result or self._plan[1:3] != (carrier, film):
             self._plan = (result, carrier, film, *cut_or_refusal(result, film, carrier))
         return self._plan[3:]

@@ -27,8 +27,10 @@ from vivid_thimble.core.sources.cleaning import KINDS, Cleaned, in_words
 from vivid_thimble.core.sources.colours import film_of
 from vivid_thimble.core.sources.provenance import LICENCE_WORDS, Provenance, may_not_be_sold
 from vivid_thimble.desktop.look.words import tr
+from vivid_thimble.desktop.session.derived import DRAWING
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.stations.gather.colour_films import ColourFilms
+from vivid_thimble.desktop.stations.gather.source_panel import SourcePanel
 from vivid_thimble.desktop.widgets.number_field import NumberField
 from vivid_thimble.desktop.widgets.panel import Panel, show_row
 from vivid_thimble.desktop.widgets.undo_keys import leave_undo_to_the_job
@@ -62,16 +64,14 @@ TITLES = {
 }
 
 
-class DrawingPanel(Panel):
+class DrawingPanel(SourcePanel):
     """``places_wanted`` carries places on the item to be ringed, ``parts_wanted`` asks for the window of parts."""
 
-    places_wanted = Signal(object)
     parts_wanted = Signal()
     pictures_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.column.setContentsMargins(0, 0, 0, 0)
         self.section("Drawing")
         self.pages = QStackedWidget()
         self._page_buttons = self.tabs(PAGES, self.turn_to, "drawing")
@@ -93,12 +93,12 @@ class DrawingPanel(Panel):
         self.pages.setCurrentIndex([k for k, _ in PAGES].index(key))
         self.places_wanted.emit(())
 
-    def show_artwork(self, artwork: Artwork) -> None:
-        self.session.insights.want("drawing", "drawing")
+    def show_source(self, artwork: Artwork) -> None:
+        self.session.insights.want("drawing", DRAWING)
         result = self.session.result
         self.show_result(result.element(self.session.chosen) if result is not None else None)
-        self.taken.show_artwork(artwork, self.session.insights.drawing)
-        self.colours.show_artwork(artwork, self.session.insights.drawing)
+        self.taken.show_artwork(artwork, self.session.insights.of(DRAWING))
+        self.colours.show_artwork(artwork, self.session.insights.of(DRAWING))
         self.cleaning.show_artwork(artwork)
         self.origin.show_artwork(artwork)
 
@@ -109,11 +109,11 @@ class DrawingPanel(Panel):
     def show_result(self, element: ElementResult | None) -> None:
         self.cleaning.show_report(None if element is None or self.session.is_stale else element.cleaned)
 
-    def _show_look(self, name: str) -> None:
+    def _show_look(self, insight: object) -> None:
         artwork = artwork_in(self.session.job, self.session.chosen)
-        if name == "drawing" and artwork is not None:
-            self.taken.show_artwork(artwork, self.session.insights.drawing)
-            self.colours.show_artwork(artwork, self.session.insights.drawing)
+        if insight is DRAWING and artwork is not None:
+            self.taken.show_artwork(artwork, self.session.insights.of(DRAWING))
+            self.colours.show_artwork(artwork, self.session.insights.of(DRAWING))
 
 
 class _Page(Panel):

@@ -12,24 +12,33 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QPlainTextEdit,
 
 from vivid_thimble.core.edits.drawings import without_element
 from vivid_thimble.core.job.edits import free_id, with_element, with_item
-from vivid_thimble.core.job.values import Element, Job, Layer, Placement, elements_of, find_element
+from vivid_thimble.core.job.values import (
+    Element,
+    Job,
+    Layer,
+    Placement,
+    elements_of,
+    source_as,
+    source_in,
+)
 from vivid_thimble.core.materials.films import BAND_COLOUR, BAND_FILM
 from vivid_thimble.core.sources.letter_grid import AnswerBands, Direction, LetterGrid
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.session import Session
+from vivid_thimble.desktop.stations.gather.source_panel import FRESH_SHARE, STURDY_FACE, SourcePanel
 from vivid_thimble.desktop.widgets.number_field import FigureField
-from vivid_thimble.desktop.widgets.panel import Panel
 from vivid_thimble.desktop.widgets.undo_keys import leave_undo_to_the_job
 
 DIRECTIONS: tuple[tuple[Direction, str], ...] = (("across", "Across"), ("down", "Down"), ("diagonal", "Diagonal"))
 
 
-class GridPanel(Panel):
+class GridPanel(SourcePanel):
     """Names, size and directions of the letter grid in hand."""
+
+    ADD = ("Add a letter grid", "Add a &letter grid", "addGrid")
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.column.setContentsMargins(0, 0, 0, 0)
         self.section("Letter grid: names to hide, one a line")
         self.names = QPlainTextEdit()
         self.names.setObjectName("gridNames")
@@ -87,7 +96,19 @@ class GridPanel(Panel):
         box.clicked.connect(lambda on: then(bool(on)))
         return box
 
-    def show_grid(self, grid: LetterGrid) -> None:
+    @staticmethod
+    def fresh(job: Job) -> Element:
+        """A letter grid that hides two names, ready for others."""
+        source = LetterGrid(names=("Lantern", "Regatta"), face=STURDY_FACE)
+        cell = FRESH_SHARE * min(job.item.width / source.columns, job.item.height / source.rows)
+        place = Placement(width=cell * source.columns)
+        return Element(id=free_id("grid", job), name="Letter grid", source=source, placement=place)
+
+    def begin(self) -> None:
+        self.names.setFocus()
+        self.names.selectAll()
+
+    def show_source(self, grid: LetterGrid) -> None:
         if self._typed() != grid.names:
             self.names.blockSignals(True)
             self.names.setPlainText("\n".join(grid.names))
@@ -101,11 +122,11 @@ class GridPanel(Panel):
         if not self.unwanted.isModified():
             self.unwanted.setText(", ".join(grid.unwanted))
         bands = self._bands()
-        source = bands.source if bands is not None else None
+        source = source_as(bands, AnswerBands)
         self.bands.setChecked(bands is not None)
         self.band_width.setEnabled(bands is not None)
         self.welded.setEnabled(bands is not None)
-        if isinstance(source, AnswerBands):
+        if source is not None:
             self.band_width.set_value(source.width * 100.0)
             self.welded.setChecked(source.welded)
 
@@ -113,8 +134,7 @@ class GridPanel(Panel):
         return tuple(line.strip() for line in self.names.toPlainText().splitlines() if line.strip())
 
     def _grid(self) -> LetterGrid | None:
-        source = find_element(self.session.job, self.session.chosen).source if self.session.chosen else None
-        return source if isinstance(source, LetterGrid) else None
+        return source_in(self.session.job, self.session.chosen, LetterGrid)
 
     def _rename(self) -> None:
         self._change("Names to hide", merge="names", names=self._typed())
@@ -149,7 +169,8 @@ class GridPanel(Panel):
     def _bands(self) -> Element | None:
         """The bands of the grid in hand."""
         for element in elements_of(self.session.job.item):
-            if isinstance(element.source, AnswerBands) and element.source.of == self.session.chosen:
+            bands = source_as(element, AnswerBands)
+            if bands is not None and bands.of == self.session.chosen:
                 return element
         return None
 

@@ -7,26 +7,28 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtWidgets import QCheckBox, QLineEdit
 
-from vivid_thimble.core.job.edits import with_element
-from vivid_thimble.core.job.values import Element, find_element
+from vivid_thimble.core.evaluate.results import ElementResult
+from vivid_thimble.core.job.edits import free_id, with_element
+from vivid_thimble.core.job.values import Element, Job, Placement, source_as, source_in
 from vivid_thimble.core.lengths import fine_unit, format_length
 from vivid_thimble.core.sources.monogram import Monogram, strokes_of
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.session import Session
+from vivid_thimble.desktop.stations.gather.source_panel import FRESH_SHARE, STURDY_FACE, SourcePanel
 from vivid_thimble.desktop.widgets.number_field import FigureField
-from vivid_thimble.desktop.widgets.panel import Panel
 from vivid_thimble.desktop.widgets.undo_keys import leave_undo_to_the_job
 
 FRAMES = (("circle", "A circle"), ("shield", "A shield"), ("row", "A plain row"))
 BORDERS = (("none", "No border"), ("ring", "A ring"), ("band", "A band of two rings"))
 
 
-class MonogramPanel(Panel):
+class MonogramPanel(SourcePanel):
     """Initials, frame and border of the monogram in hand."""
+
+    ADD = ("Add a monogram", "Add a &monogram", "addMonogram")
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.column.setContentsMargins(0, 0, 0, 0)
         self.section("Monogram")
         self.initials = QLineEdit()
         self.initials.setObjectName("initials")
@@ -53,7 +55,21 @@ class MonogramPanel(Panel):
         self.column.addWidget(self.welded)
         self.strokes = self.hint()
 
-    def show_monogram(self, monogram: Monogram) -> None:
+    @staticmethod
+    def fresh(job: Job) -> Element:
+        """A monogram in the sturdiest bundled face, ready for other initials."""
+        return Element(
+            id=free_id("monogram", job),
+            name="QLR",
+            source=Monogram(initials="QLR", face=STURDY_FACE),
+            placement=Placement(height=min(job.item.width, job.item.height) * FRESH_SHARE),
+        )
+
+    def begin(self) -> None:
+        self.initials.setFocus()
+        self.initials.selectAll()
+
+    def show_source(self, monogram: Monogram) -> None:
         if self.initials.text() != monogram.initials:
             self.initials.setText(monogram.initials)
         self.frame.setCurrentIndex(self.frame.findData(monogram.frame))
@@ -66,19 +82,17 @@ class MonogramPanel(Panel):
         self.centre.setEnabled(len(monogram.initials.strip()) == 3)
         self.welded.setChecked(monogram.welded)
 
-    def show_result(self) -> None:
+    def show_result(self, element: ElementResult | None) -> None:
         """The strokes as they are at the final size, so that nobody has to guess whether they match."""
-        result, words = self.session.result, ""
-        for layer in result.layers if result is not None else ():
-            for element in layer.elements:
-                source = element.element.source
-                if element.element.id == self.session.chosen and isinstance(source, Monogram) and not source.welded:
-                    letters = [part for part in element.letters if part.label != "border"]
-                    widths = [strokes_of(part.region.polygons).upright for part in letters]
-                    if widths:
-                        unit = fine_unit(self.session.job.unit)
-                        low, high = (format_length(w, unit) for w in (min(widths), max(widths)))
-                        words = f"Upright strokes are {low} to {high} wide."
+        words = ""
+        monogram = source_as(element.element, Monogram) if element is not None else None
+        if element is not None and monogram is not None and not monogram.welded and self.isVisible():
+            letters = [part for part in element.letters if part.label != "border"]
+            widths = [strokes_of(part.region.polygons).upright for part in letters]
+            if widths:
+                unit = fine_unit(self.session.job.unit)
+                low, high = (format_length(w, unit) for w in (min(widths), max(widths)))
+                words = f"Upright strokes are {low} to {high} wide."
         self.strokes.setText(tr(words))
         self.strokes.setVisible(bool(words))
 
@@ -86,12 +100,13 @@ class MonogramPanel(Panel):
         chosen = self.session.chosen
 
         def changed(element: Element) -> Element:
-            if not isinstance(element.source, Monogram):
+            monogram = source_as(element, Monogram)
+            if monogram is None:
                 return element
-            source = replace(element.source, **values)
+            source = replace(monogram, **values)
             return replace(element, name=source.initials.strip() or element.name, source=source)
 
-        if isinstance(find_element(self.session.job, chosen).source, Monogram):
+        if source_in(self.session.job, chosen, Monogram) is not None:
             self.session.change(
                 title, with_element(self.session.job, chosen, changed), merge=f"{merge} {chosen}" if merge else ""
             )

@@ -38,6 +38,7 @@ from vivid_thimble.desktop.dialogs.working_dialog import WorkingDialog
 from vivid_thimble.desktop.look.theme import PALETTES
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.background import Errands, Failed
+from vivid_thimble.desktop.session.derived import PICTURE
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.stations.gather.colour_films import ColourFilms
 from vivid_thimble.desktop.stations.gather.picture_canvas import PictureCanvas, Tool
@@ -300,10 +301,10 @@ class PictureDesk(WorkingDialog):
 
     @property
     def look(self) -> PictureLook | None:
-        return self.session.insights.picture if self.session.chosen == self._element_id else None
+        return self.session.insights.of(PICTURE) if self.session.chosen == self._element_id else None
 
-    def _told(self, name: str) -> None:
-        if name == "picture":
+    def _told(self, insight: object) -> None:
+        if insight is PICTURE:
             self._show()
 
     def _show(self) -> None:

@@ -19,11 +19,12 @@ from vivid_thimble.core.tracing.leftovers import Leftover
 from vivid_thimble.core.tracing.prepare import Share
 from vivid_thimble.desktop.look.underlay import Underlay, image_of
 from vivid_thimble.desktop.look.words import tr
+from vivid_thimble.desktop.session.derived import PICTURE
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.stations.gather.picture_view import PictureView
 from vivid_thimble.desktop.stations.gather.separation_controls import SeparationControls
 from vivid_thimble.desktop.stations.gather.smoothness import SmoothnessSlider
-from vivid_thimble.desktop.widgets.panel import Panel
+from vivid_thimble.desktop.stations.gather.source_panel import SourcePanel
 
 REASONS = {
     "dirt": "dirt, far smaller than the rest",
@@ -34,7 +35,7 @@ REASONS = {
 LIST_HEIGHT = 92
 
 
-class PicturePanel(Panel):
+class PicturePanel(SourcePanel):
     """Shows how the picture in hand was separated and lets a person put it right.
 
     ``desk_wanted`` asks for more room, ``words_wanted`` for its words in a face; ``underlay_changed`` carries the
@@ -47,7 +48,6 @@ class PicturePanel(Panel):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.column.setContentsMargins(0, 0, 0, 0)
         self.section("Picture")
         self.view = PictureView()
         self.view.clicked.connect(self._click_away)
@@ -117,13 +117,13 @@ class PicturePanel(Panel):
         self.portrait_button.clicked.connect(lambda _=False: self._as_portrait())
         self.column.addWidget(self.portrait_button)
 
-    def show_picture(self, picture: Picture) -> None:
-        self.session.insights.want("picture", "picture")
+    def show_source(self, picture: Picture) -> None:
+        self.session.insights.want("picture", PICTURE)
         self.ease.show_picture(picture)
         self.separation.show_picture(picture)
         self.undo_away.setVisible(bool(picture.background))
         self.connected.setVisible(self.away.isChecked())
-        self._show(picture, self.session.insights.picture)
+        self._show(picture, self.session.insights.of(PICTURE))
 
     def show_nothing(self) -> None:
         """Another kind of element is in hand."""
@@ -133,10 +133,10 @@ class PicturePanel(Panel):
             self.under.setChecked(False)
             self._tell_underlay()
 
-    def _show_look(self, name: str) -> None:
+    def _show_look(self, insight: object) -> None:
         picture = source_in(self.session.job, self.session.chosen, Picture)
-        if name == "picture" and picture is not None:
-            self._show(picture, self.session.insights.picture)
+        if insight is PICTURE and picture is not None:
+            self._show(picture, self.session.insights.of(PICTURE))
 
     def _show(self, picture: Picture, look: PictureLook | None) -> None:
         if look is None:
@@ -149,7 +149,7 @@ class PicturePanel(Panel):
             self._tell_underlay()
 
     def _tell_underlay(self) -> None:
-        look, result = self.session.insights.picture, self.session.result
+        look, result = self.session.insights.of(PICTURE), self.session.result
         element = self.session.evaluated(self.session.chosen)
         if not self.under.isChecked() or look is None or result is None or element is None:
             self.underlay_changed.emit(None)
@@ -207,7 +207,7 @@ class PicturePanel(Panel):
             self._change("Keep a leftover", kept_places=with_leftover_kept(picture, one.at).kept_places)
 
     def _ring_chosen(self) -> None:
-        look, item = self.session.insights.picture, self.leftovers.currentItem()
+        look, item = self.session.insights.of(PICTURE), self.leftovers.currentItem()
         one = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
         if look is not None:
             self.view.show_picture(look.shown, (one.at,) if isinstance(one, Leftover) else ())

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QDoubleSpinBox, QPushButton, QSlider, QSpinBox
 
 from vivid_thimble.core.edits.pictures import PortraitLook, as_picture
@@ -16,9 +16,11 @@ from vivid_thimble.core.sources.line_portrait import MOST_TURNS, LinePortrait
 from vivid_thimble.core.tracing.prepare import Share
 from vivid_thimble.desktop.look.underlay import NamedPlace
 from vivid_thimble.desktop.look.words import tr
+from vivid_thimble.desktop.session.derived import PORTRAIT
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.stations.gather.picture_view import PictureView
-from vivid_thimble.desktop.widgets.panel import Panel, set_quietly, show_row
+from vivid_thimble.desktop.stations.gather.source_panel import SourcePanel
+from vivid_thimble.desktop.widgets.panel import set_quietly, show_row
 
 LINES = (("spiral", "One spiral line"), ("rings", "Rings"), ("waves", "Waves"))
 VIEWS = (("photo", "Photo"), ("afar", "From two metres"))
@@ -26,17 +28,14 @@ SMALLEST_CROP, LARGEST_CROP = 20, 130
 """Radius of the crop, in hundredths of half the photo's shorter side."""
 
 
-class PortraitPanel(Panel):
+class PortraitPanel(SourcePanel):
     """Moves the crop over the photo, and tells what number of turns the film bears.
 
     ``places_wanted`` carries where to begin pulling, to be marked on the table.
     """
 
-    places_wanted = Signal(object)
-
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.column.setContentsMargins(0, 0, 0, 0)
         self.section("Line portrait")
         self._views = self.tabs(VIEWS, lambda _: self._show_view(), "portraitView")
         self.view = PictureView()
@@ -86,8 +85,8 @@ class PortraitPanel(Panel):
         self.column.addStretch()
         session.insights.changed.connect(self._show_look)
 
-    def show_portrait(self, portrait: LinePortrait) -> None:
-        self.session.insights.want("picture", "picture")
+    def show_source(self, portrait: LinePortrait) -> None:
+        self.session.insights.want("portrait", PORTRAIT)
         self.lines.setCurrentIndex(self.lines.findData(portrait.lines))
         self.most.setChecked(portrait.turns is None)
         self.clockwise.setChecked(portrait.clockwise)
@@ -101,15 +100,18 @@ class PortraitPanel(Panel):
         if portrait.turns is not None:
             set_quietly(self.turns, portrait.turns)
         self._show_view()
-        self._tell(self.session.insights.portrait)
+        self._tell(self.session.insights.of(PORTRAIT))
 
-    def _show_look(self, name: str) -> None:
-        if name == "picture" and source_in(self.session.job, self.session.chosen, LinePortrait) is not None:
+    def _show_look(self, insight: object) -> None:
+        if insight is PORTRAIT and source_in(self.session.job, self.session.chosen, LinePortrait) is not None:
             self._show_view()
-            self._tell(self.session.insights.portrait)
+            self._tell(self.session.insights.of(PORTRAIT))
 
     def _show_view(self) -> None:
-        portrait, look = source_in(self.session.job, self.session.chosen, LinePortrait), self.session.insights.portrait
+        portrait, look = (
+            source_in(self.session.job, self.session.chosen, LinePortrait),
+            self.session.insights.of(PORTRAIT),
+        )
         if portrait is None or look is None:
             return
         afar = self._views["afar"].isChecked()
@@ -151,6 +153,7 @@ class PortraitPanel(Panel):
 
     def show_nothing(self) -> None:
         """Another kind of element is in hand."""
+        self.session.insights.want("portrait")
         self.places_wanted.emit(())
 
     def _change(self, title: str, *, merge: str = "", **values: Any) -> None:
@@ -160,7 +163,7 @@ class PortraitPanel(Panel):
         self._change("Move the crop", centre=at)
 
     def _take_most(self, on: bool) -> None:
-        look = self.session.insights.portrait
+        look = self.session.insights.of(PORTRAIT)
         turns = None if on else round(look.turns, 1) if look is not None else 20.0
         self._change("Turns", turns=turns)
 

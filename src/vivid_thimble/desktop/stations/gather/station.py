@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path as FilePath
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 import shapely
@@ -39,10 +39,9 @@ from vivid_thimble.core.job.values import (
     Placement,
     elements_of,
     find_element,
-    kind_of_source,
+    source_as,
     source_in,
 )
-from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare
 from vivid_thimble.core.sources.font_bundle import unpack_fonts
 from vivid_thimble.core.sources.fonts import (
     BUNDLED,
@@ -53,13 +52,9 @@ from vivid_thimble.core.sources.fonts import (
     installed_titles,
     load_face,
 )
-from vivid_thimble.core.sources.letter_grid import LetterGrid
 from vivid_thimble.core.sources.lettering import Alternate, Words, feature_value, forms_of
-from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.lines import Arc
-from vivid_thimble.core.sources.monogram import Monogram
 from vivid_thimble.core.sources.picture import Picture
-from vivid_thimble.core.sources.plain import Plain
 from vivid_thimble.core.storage.incoming import (
     OpenedBundle,
     OpenedDrawing,
@@ -75,15 +70,14 @@ from vivid_thimble.desktop.dialogs.bundle_dialog import BundleDialog
 from vivid_thimble.desktop.dialogs.parts_dialog import PartsDialog
 from vivid_thimble.desktop.look.underlay import Underlay
 from vivid_thimble.desktop.look.words import tr
+from vivid_thimble.desktop.session.derived import DRAWING
 from vivid_thimble.desktop.session.evaluator import Arriving
 from vivid_thimble.desktop.session.file_kinds import DRAWINGS
 from vivid_thimble.desktop.stations.gather.drawing_panel import DrawingPanel
-from vivid_thimble.desktop.stations.gather.grid_panel import GridPanel
-from vivid_thimble.desktop.stations.gather.monogram_panel import MonogramPanel
+from vivid_thimble.desktop.stations.gather.panels import PANELS
 from vivid_thimble.desktop.stations.gather.picture_desk import PictureDesk
 from vivid_thimble.desktop.stations.gather.picture_panel import PicturePanel
-from vivid_thimble.desktop.stations.gather.plain_panel import PlainPanel
-from vivid_thimble.desktop.stations.gather.portrait_panel import PortraitPanel
+from vivid_thimble.desktop.stations.gather.source_panel import FRESH_SHARE, SourcePanel
 from vivid_thimble.desktop.stations.gather.words_dialog import WordsDialog
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.widgets.face_book import favourite_faces, recent_faces, remember_face
@@ -101,11 +95,11 @@ ALIGNS = (
     ("justified", "Even on both sides"),
 )
 BENDS = (("straight", "Straight"), ("hill", "Over a hill"), ("valley", "Through a valley"))
-STURDY_FACE = "bundled:League Spartan"
 FORM_SIZE = QSize(30, 26)
 FRESH_EDITS = ("Add words", "Change the words")
-FRESH_SHARE = 0.8
-"""A new element takes this share of the item's width or height, whichever is smaller."""
+
+
+P = TypeVar("P", bound=SourcePanel)
 
 
 class GatherStation(Station):
@@ -136,16 +130,13 @@ class GatherStation(Station):
         self.drawing_button.clicked.connect(self._choose_drawing)
         buttons.addWidget(self.words_button, 0, 0)
         buttons.addWidget(self.drawing_button, 0, 1)
-        for k, (word, name, add) in enumerate(
-            (
-                ("Add a &monogram", "addMonogram", self.add_monogram),
-                ("Add a &letter grid", "addGrid", self.add_grid),
-                ("Add a pl&ain shape", "addPlain", self.add_plain),
-            )
-        ):
+        self.panels = {kind: make(self.session) for kind, make in PANELS.items()}
+        self.in_hand: SourcePanel | None = None
+        offered = [(panel, panel.ADD) for panel in self.panels.values() if panel.ADD is not None]
+        for k, (panel, (title, word, name)) in enumerate(offered):
             button = QPushButton(tr(word))
             button.setObjectName(name)
-            button.clicked.connect(lambda _=False, a=add: a())
+            button.clicked.connect(lambda _=False, one=panel, does=title: self._add_fresh(one, does))
             buttons.addWidget(button, 1 + k // 2, k % 2)
         self.column.addLayout(buttons)
         self.section("In the design")
@@ -182,28 +173,24 @@ class GatherStation(Station):
         self.set_button.clicked.connect(lambda _=False: self.set_wanted.emit())
         self.column.addWidget(self.set_button)
         self._build_setting()
-        self.monogram = MonogramPanel(self.session)
-        self.grid = GridPanel(self.session)
-        self.plain = PlainPanel(self.session)
-        self.picture = PicturePanel(self.session)
-        self.portrait = PortraitPanel(self.session)
-        self.drawing = DrawingPanel(self.session)
-        self.drawing.places_wanted.connect(self.places_wanted)
+        for panel in self.panels.values():
+            panel.places_wanted.connect(self.places_wanted)
+            self.column.addWidget(panel)
+        self.drawing, self.picture = self._of_kind(DrawingPanel), self._of_kind(PicturePanel)
         self.drawing.parts_wanted.connect(self._choose_parts)
         self.drawing.pictures_wanted.connect(self._trace_pictures)
-        self.portrait.places_wanted.connect(self.places_wanted)
         self.picture.desk_wanted.connect(self._open_desk)
         self.picture.underlay_changed.connect(self._lay_under)
         self.picture.words_wanted.connect(self._open_words)
-        for panel in (self.monogram, self.grid, self.plain, self.drawing, self.picture, self.portrait):
-            self.column.addWidget(panel)
         self.trouble = self.hint("", "wrong")
         self.notes_title = self.section("Not understood, left out")
         self.notes = self.hint()
         self.column.addStretch()
         self._shows_installed = False
-        self._was_portrait = False
         self._fill_faces()
+
+    def _of_kind(self, kind: type[P]) -> P:
+        return next(panel for panel in self.panels.values() if isinstance(panel, kind))
 
     def _build_setting(self) -> None:
         """How the words are set: lines, spacing, arc, features."""
@@ -245,10 +232,9 @@ class GatherStation(Station):
         self.list.blockSignals(True)
         self.list.clear()
         for one in elements_of(job.item):
-            if isinstance(one.source, ArtworkShare):
+            if not one.source.IS_LISTED:
                 continue
-            kind = kind_of_source(one.source)
-            entry = QListWidgetItem(f"{one.name.splitlines()[0] if one.name else '…'}   ({tr(kind)})")
+            entry = QListWidgetItem(f"{one.name.splitlines()[0] if one.name else '…'}   ({tr(one.source.WORD)})")
             entry.setData(Qt.ItemDataRole.UserRole, one.id)
             self.list.addItem(entry)
             if one.id == chosen:
@@ -258,38 +244,15 @@ class GatherStation(Station):
         self.list.setFixedHeight(rows * max(self.list.sizeHintForRow(0), 26) + 12)
         self.remove_button.setEnabled(bool(chosen))
         element = find_element(job, chosen) if chosen else None
-        is_words = element is not None and isinstance(element.source, Words)
+        words = source_as(element, Words)
+        is_words = words is not None
         self.words_title.setVisible(is_words)
         self.text_edit.setVisible(is_words)
-        source = element.source if element is not None else None
-        show_row(self.face_row, visible=isinstance(source, Words | Monogram | LetterGrid))
-        self.monogram.setVisible(isinstance(source, Monogram))
-        self.grid.setVisible(isinstance(source, LetterGrid))
-        self.plain.setVisible(isinstance(source, Plain))
-        if isinstance(source, Plain):
-            self.plain.show_plain(source)
-        if isinstance(source, Monogram | LetterGrid):
-            self._show_face(source.face)
-        if isinstance(source, Monogram):
-            self.monogram.show_monogram(source)
-        if isinstance(source, LetterGrid):
-            self.grid.show_grid(source)
-        self.portrait.setVisible(isinstance(source, LinePortrait))
-        if isinstance(source, LinePortrait):
-            self.portrait.show_portrait(source)
-        elif self._was_portrait:
-            self.portrait.show_nothing()
-        self._was_portrait = isinstance(source, LinePortrait)
-        self.picture.setVisible(isinstance(source, Picture))
-        if isinstance(source, Picture):
-            self.picture.show_picture(source)
-        elif not isinstance(source, LinePortrait):
-            self.picture.show_nothing()
-        self.drawing.setVisible(isinstance(source, Artwork))
-        if isinstance(source, Artwork):
-            self.drawing.show_artwork(source)
-        else:
-            self.drawing.show_nothing()
+        face = element.source.typeface if element is not None else ""
+        show_row(self.face_row, visible=bool(face))
+        if face and not is_words:
+            self._show_face(face)
+        self._show_panel(element)
         self.audition_button.setVisible(is_words)
         self.set_button.setVisible(is_words)
         sharing = shared_of(job, chosen)
@@ -301,8 +264,19 @@ class GatherStation(Station):
         if not is_words:
             self._shown_axes = ()
             clear_layout(self.axes_column)
-        if element is not None and isinstance(element.source, Words):
-            self._show_words(element.source)
+        if words is not None:
+            self._show_words(words)
+
+    def _show_panel(self, element: Element | None) -> None:
+        """The panel of what is in hand, in the place of the one before."""
+        panel = self.panels.get(type(element.source)) if element is not None else None
+        if self.in_hand is not None and self.in_hand is not panel:
+            self.in_hand.hide()
+            self.in_hand.show_nothing()
+        self.in_hand = panel
+        if panel is not None and element is not None:
+            panel.show()
+            panel.show_source(element.source)
 
     def show_result(self) -> None:
         result, chosen = self.session.result, self.session.chosen
@@ -315,10 +289,8 @@ class GatherStation(Station):
             trouble = " ".join(tr(problem.message) for problem in element.problems)
             trouble = trouble or " ".join(tr(note.message) for note in element.notes)
             notes = ", ".join(tr(f"{count} x {what}") for what, count in element.not_understood)
-        if self.monogram.isVisible():
-            self.monogram.show_result()
-        self.plain.show_result()
-        self.drawing.show_result(element)
+        if self.in_hand is not None:
+            self.in_hand.show_result(element)
         self.trouble.setText(trouble)
         self.trouble.setVisible(bool(trouble))
         self.notes.setText(notes)
@@ -339,43 +311,11 @@ class GatherStation(Station):
         self.text_edit.setFocus()
         self.text_edit.selectAll()
 
-    def add_monogram(self) -> None:
-        """A monogram in the sturdiest bundled face, ready for other initials."""
-        item = self.session.job.item
-        element = Element(
-            id=free_id("monogram", self.session.job),
-            name="QLR",
-            source=Monogram(initials="QLR", face=STURDY_FACE),
-            placement=Placement(height=min(item.width, item.height) * FRESH_SHARE),
-        )
-        self._add("Add a monogram", element)
-        self.monogram.initials.setFocus()
-        self.monogram.initials.selectAll()
-
-    def add_plain(self) -> None:
-        """A plate that takes most of the item."""
+    def _add_fresh(self, panel: SourcePanel, title: str) -> None:
+        """A new one of a panel's kind, ready to be changed."""
         job = self.session.job
-        wide, high = job.item.width * FRESH_SHARE, job.item.height * FRESH_SHARE
-        source = Plain(ratio=high / wide, corner=0.2)
-        element = Element(id=free_id("plain", job), name="Plate", source=source, placement=Placement(width=wide))
-        over = bool(elements_of(job.item))
-        says = "The plate lies over what is there. To knock words out of it: Shape, Steps, Slice, and tick the words."
-        self._add("Add a plain shape", element, says if over else "")
-
-    def add_grid(self) -> None:
-        """A letter grid that hides two names, ready for others."""
-        item = self.session.job.item
-        source = LetterGrid(names=("Lantern", "Regatta"), face=STURDY_FACE)
-        cell = FRESH_SHARE * min(item.width / source.columns, item.height / source.rows)
-        element = Element(
-            id=free_id("grid", self.session.job),
-            name="Letter grid",
-            source=source,
-            placement=Placement(width=cell * source.columns),
-        )
-        self._add("Add a letter grid", element)
-        self.grid.names.setFocus()
-        self.grid.names.selectAll()
+        self._add(title, panel.fresh(job), panel.OVER if elements_of(job.item) else "")
+        panel.begin()
 
     def add_drawing_file(self, path: FilePath) -> None:
         """Add a drawing of any format, or what is in a zip; what is wrong with it is told in one sentence."""
@@ -482,7 +422,7 @@ class GatherStation(Station):
             self.show_result()
 
     def _choose_parts(self) -> None:
-        look = self.session.insights.drawing
+        look = self.session.insights.of(DRAWING)
         if look is not None:
             self._parts = PartsDialog(self.session, look.drawing, self.window())
             self._parts.show()
@@ -504,7 +444,7 @@ class GatherStation(Station):
 
     def _trace_pictures(self) -> None:
         """The pictures inside the drawing in hand join the design, as large as they are there."""
-        look, artwork = self.session.insights.drawing, artwork_in(self.session.job, self.session.chosen)
+        look, artwork = self.session.insights.of(DRAWING), artwork_in(self.session.job, self.session.chosen)
         result = self._result_in_hand()
         if look is None or artwork is None or result is None:
             return
@@ -642,15 +582,13 @@ class GatherStation(Station):
         """Change the words' setting."""
 
         def changed(element: Element) -> Element:
-            if not isinstance(element.source, Words):
-                return element
-            return replace(element, source=replace(element.source, **values))
+            words = source_as(element, Words)
+            return element if words is None else replace(element, source=replace(words, **values))
 
         self.session.change(title, with_element(self.session.job, self.session.chosen, changed))
 
     def _words(self) -> Words | None:
-        element = find_element(self.session.job, self.session.chosen) if self.session.chosen else None
-        return element.source if element is not None and isinstance(element.source, Words) else None
+        return source_in(self.session.job, self.session.chosen, Words)
 
     def _bend(self, key: str) -> None:
         words = self._words()
@@ -682,9 +620,10 @@ class GatherStation(Station):
             return
 
         def retyped(element: Element) -> Element:
-            if not isinstance(element.source, Words):
+            words = source_as(element, Words)
+            if words is None:
                 return element
-            return replace(element, name=text.strip() or element.name, source=replace(element.source, text=text))
+            return replace(element, name=text.strip() or element.name, source=replace(words, text=text))
 
         job = with_element(self.session.job, self.session.chosen, retyped)
         aim = Arriving(self.session.chosen) if self._is_fresh() else None

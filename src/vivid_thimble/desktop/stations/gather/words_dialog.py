@@ -33,6 +33,7 @@ from vivid_thimble.desktop.dialogs.working_dialog import WorkingDialog
 from vivid_thimble.desktop.look.theme import PALETTES
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.background import Errands, Failed
+from vivid_thimble.desktop.session.derived import PICTURE
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.stations.gather.picture_canvas import PictureCanvas
 from vivid_thimble.desktop.table.region_path import painter_path
@@ -125,7 +126,7 @@ class WordsDialog(WorkingDialog):
         return found if isinstance(found, _Heard) else None
 
     def _compare(self) -> None:
-        look, text = self.session.insights.picture, self.text.toPlainText().strip()
+        look, text = self.session.insights.of(PICTURE), self.text.toPlainText().strip()
         if look is None or not text:
             self.says.setText(tr("Type the words first." if not text else "The picture is still being worked out."))
             return
@@ -171,12 +172,12 @@ class WordsDialog(WorkingDialog):
         self.says.setText(tr(f"{sure} Its words lie over the picture."))
         self.list.setCurrentRow(0)
 
-    def _told(self, name: str) -> None:
-        if name == "picture":
+    def _told(self, insight: object) -> None:
+        if insight is PICTURE:
             self._show()
 
     def _show(self) -> None:
-        look, heard = self.session.insights.picture, self.chosen
+        look, heard = self.session.insights.of(PICTURE), self.chosen
         self.lay.setEnabled(heard is not None and look is not None)
         if look is None:
             return

@@ -13,6 +13,7 @@ from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.messages import Message, Said
 from vivid_thimble.core.room.thing import measured_from, size_in_words
 from vivid_thimble.desktop.look.words import tr
+from vivid_thimble.desktop.session.derived import WEEDING
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.widgets.panel import Panel, set_role
 
@@ -42,14 +43,14 @@ class FitPage(Panel):
         session.insights.changed.connect(self._take_insight)
 
     def showEvent(self, event: QShowEvent) -> None:
-        self.session.insights.want("fit page", "weeding")
+        self.session.insights.want("fit page", WEEDING)
         self.show_result()
 
     def hideEvent(self, event: QHideEvent) -> None:
         self.session.insights.want("fit page")
 
-    def _take_insight(self, name: str) -> None:
-        if name == "weeding":
+    def _take_insight(self, insight: object) -> None:
+        if insight is WEEDING:
             self.show_result()
 
     def show_result(self) -> None:
@@ -60,7 +61,7 @@ class FitPage(Panel):
             self.item_line.setText(tr("Nothing to place yet."))
             return
         self._show_fit(job, result)
-        plans = self.session.insights.weedings
+        plans = self.session.insights.of(WEEDING)
         if plans is None:
             self.effort_line.setText(tr("Working it out…"))
             self.order_line.setText("")

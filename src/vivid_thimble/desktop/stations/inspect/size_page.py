@@ -18,6 +18,7 @@ from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.materials.surfaces import SURFACES
 from vivid_thimble.core.messages import Message
 from vivid_thimble.desktop.look.words import tr
+from vivid_thimble.desktop.session.derived import LOST, THICKENING
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.widgets.panel import Panel, clear_layout
 
@@ -73,7 +74,7 @@ class SizePage(Panel):
         session.clean_sizes.changed.connect(self._show_answer)
 
     def showEvent(self, event: QShowEvent) -> None:
-        self.session.insights.want("size page", "thickening", "lost")
+        self.session.insights.want("size page", THICKENING, LOST)
         self.session.clean_sizes.want_other("size page", wanted=True)
         self._show_insights()
 
@@ -132,7 +133,7 @@ class SizePage(Panel):
             more = 1.0 if sizes.is_needed else CLEAN_ROOM
             self.enlarge.setText(tr(f"Enlarge to {format_length(scale * more * width, unit)}"))
 
-    def _take_insight(self, name: str) -> None:
+    def _take_insight(self, insight: object) -> None:
         self._show_insights()
 
     def _show_deciding(self) -> None:
@@ -143,21 +144,21 @@ class SizePage(Panel):
     def _show_insights(self) -> None:
         result, insights = self.session.result, self.session.insights
         is_empty = result is None or result.bounds is None
-        advice = insights.thickening
-        self.advice.setText("" if is_empty else tr(advice_words(advice) if insights.has("thickening") else WORKING))
+        advice = insights.of(THICKENING)
+        self.advice.setText("" if is_empty else tr(advice_words(advice) if insights.has(THICKENING) else WORKING))
         self.thicken.setVisible(advice is not None)
         surface = SURFACES[self.session.job.item.surface]
-        if is_empty or not insights.has("lost"):
+        if is_empty or not insights.has(LOST):
             self.surface.setText("" if is_empty else tr(WORKING))
         else:
-            self.surface.setText(tr(surface_words(result, insights.lost)))
+            self.surface.setText(tr(surface_words(result, insights.of(LOST))))
         self.show_surface.setVisible(surface.detail > 0.0)
 
     def _enlarge(self) -> None:
         self.session.enlarge_until_clean()
 
     def _thicken(self) -> None:
-        advice = self.session.insights.thickening
+        advice = self.session.insights.of(THICKENING)
         job = thickened(self.session.job, advice.by) if advice is not None else None
         if job is not None:
             self.session.change("Thicken all", job)

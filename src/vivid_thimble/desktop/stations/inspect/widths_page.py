@@ -12,6 +12,7 @@ from vivid_thimble.core.messages import Message
 from vivid_thimble.core.widths.widthmap import Chords, Spot
 from vivid_thimble.desktop.look.theme import PALETTES
 from vivid_thimble.desktop.look.words import tr
+from vivid_thimble.desktop.session.derived import WIDTHS
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.stations.inspect.histogram import Histogram
 from vivid_thimble.desktop.widgets.panel import Panel
@@ -61,7 +62,7 @@ class WidthsPage(Panel):
         session.insights.changed.connect(self._take_insight)
 
     def showEvent(self, event: QShowEvent) -> None:
-        self.session.insights.want("widths page", "widths")
+        self.session.insights.want("widths page", WIDTHS)
         self.show_result()
 
     def hideEvent(self, event: QHideEvent) -> None:
@@ -70,15 +71,15 @@ class WidthsPage(Panel):
     @property
     def chords(self) -> Chords | None:
         """What is looked at; None while it is being worked out."""
-        widths = self.session.insights.widths
+        widths = self.session.insights.of(WIDTHS)
         return None if widths is None else widths.lines if self.side == "lines" else widths.gaps
 
     @property
     def title(self) -> str:
         return dict(SIDES)[self.side]
 
-    def _take_insight(self, name: str) -> None:
-        if name == "widths":
+    def _take_insight(self, insight: object) -> None:
+        if insight is WIDTHS:
             self.show_result()
 
     def show_result(self) -> None:

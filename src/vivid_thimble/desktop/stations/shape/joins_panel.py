@@ -19,6 +19,7 @@ from vivid_thimble.core.steps.holding import Holding
 from vivid_thimble.core.steps.join import Nudge, Pair
 from vivid_thimble.core.steps.tie import Crossing, Knot, LooseMark
 from vivid_thimble.desktop.look.words import tr
+from vivid_thimble.desktop.session.derived import JOINS
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.widgets.panel import Panel
 from vivid_thimble.desktop.widgets.wrapping_list import WrappingList
@@ -74,7 +75,7 @@ class JoinsPanel(Panel):
         self.session.insights.changed.connect(self._take_insight)
 
     def showEvent(self, event: QShowEvent) -> None:
-        self.session.insights.want("shape", "joins")
+        self.session.insights.want("shape", JOINS)
         super().showEvent(event)
         self.show_joins()
 
@@ -92,13 +93,13 @@ class JoinsPanel(Panel):
                 return True
         return super().eventFilter(watched, event)
 
-    def _take_insight(self, name: str) -> None:
-        if name == "joins":
+    def _take_insight(self, insight: object) -> None:
+        if insight is JOINS:
             self.show_joins()
 
     def show_joins(self) -> None:
         """How the letters of the element in hand hold: what does not hold first."""
-        holding = self.session.insights.joins.get(self.session.chosen)
+        holding = (self.session.insights.of(JOINS) or {}).get(self.session.chosen)
         unit = fine_unit(self.session.job.unit)
         pairs = sorted(holding.pairs, key=lambda pair: pair.joined) if holding is not None else []
         apart = sum(not pair.joined for pair in pairs)

@@ -15,7 +15,7 @@ from vivid_thimble.core.edits.sets import leave_set, shared_of
 from vivid_thimble.core.evaluate.results import ElementResult
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.job.edits import with_element
-from vivid_thimble.core.job.values import Element, Job, Placement, find_element
+from vivid_thimble.core.job.values import Element, Job, Placement, find_element, source_as
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.ranges import Room, Shift
 from vivid_thimble.core.room.margins import Margins, centred, with_margins
@@ -189,9 +189,10 @@ class PlacePage(Panel):
         if not chosen:
             return
         element = find_element(job, chosen)
-        is_words = isinstance(element.source, Words)
+        words = source_as(element, Words)
+        is_words = words is not None
         self.turn_field.set_value(element.placement.turn_deg)
-        self.spacing_field.set_value(element.source.spacing * 100 if isinstance(element.source, Words) else 0.0)
+        self.spacing_field.set_value(0.0 if words is None else words.spacing * 100)
         for row in (self.spacing_row, self.capital_row, self.strip_row):
             show_row(row, visible=is_words)
         self.heights_line.setVisible(is_words)
@@ -211,7 +212,7 @@ class PlacePage(Panel):
             show_row(rows, visible=len(picked) > 1)
         self.rows_button.setVisible(len(picked) > 1)
         set_quietly(self.columns, min(self.columns.value(), max(len(picked), 2)))
-        self.unlink_button.setVisible(isinstance(element.source, Copied))
+        self.unlink_button.setVisible(source_as(element, Copied) is not None)
 
     def show_result(self) -> None:
         result = self.session.result
@@ -268,8 +269,8 @@ class PlacePage(Panel):
             place: Placement = e.placement.scaled(factor)
             return replace(e, placement=replace(place, dx=e.placement.dx, dy=e.placement.dy))
 
-        source = element.element.source
-        sized = source.of if isinstance(source, Copied) else leader_of(self.session.job, self.session.chosen)
+        copied = source_as(element.element, Copied)
+        sized = copied.of if copied is not None else leader_of(self.session.job, self.session.chosen)
         self.session.change("Size of the element", with_element(self._apart_from_set(element), sized, resized))
 
     def _apart_from_set(self, element: ElementResult) -> Job:
@@ -296,7 +297,8 @@ class PlacePage(Panel):
 
     def _space(self, value: float) -> None:
         def spaced(e: Element) -> Element:
-            return replace(e, source=replace(e.source, spacing=value / 100.0)) if isinstance(e.source, Words) else e
+            words = source_as(e, Words)
+            return e if words is None else replace(e, source=replace(words, spacing=value / 100.0))
 
         self._change_element("Letter spacing", spaced)
 

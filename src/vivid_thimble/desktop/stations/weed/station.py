@@ -21,6 +21,7 @@ from vivid_thimble.core.reports.job_sheet import job_sheet
 from vivid_thimble.core.reports.place_card import SHEET, is_worked_from_behind, placing_lines, placings
 from vivid_thimble.core.room.thing import measured_from
 from vivid_thimble.desktop.look.words import tr
+from vivid_thimble.desktop.session.derived import WEEDING
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.widgets.panel import say_it_was, show_films
 from vivid_thimble.desktop.widgets.wrapping_list import WrappingList
@@ -83,7 +84,7 @@ class WeedStation(Station):
         self.session.insights.changed.connect(self._take_insight)
 
     def showEvent(self, event: QShowEvent) -> None:
-        self.session.insights.want("weed", "weeding")
+        self.session.insights.want("weed", WEEDING)
         super().showEvent(event)
         self.show_result()
 
@@ -102,8 +103,8 @@ class WeedStation(Station):
     def show_job(self) -> None:
         show_films(self.film_box, self.film_row, self.session.job.item)
 
-    def _take_insight(self, name: str) -> None:
-        if name == "weeding":
+    def _take_insight(self, insight: object) -> None:
+        if insight is WEEDING:
             self.show_result()
 
     def show_result(self) -> None:
@@ -121,7 +122,7 @@ class WeedStation(Station):
             self.flip.hide()
             return
         self.place.setText("\n".join(place_lines(result, unit)))
-        plans = self.session.insights.weedings
+        plans = self.session.insights.of(WEEDING)
         if plans is None:
             self.reason.setText(tr("Working out the order…"))
             return
