@@ -143,8 +143,10 @@ SMALL_WORDS = (
 
 
 def docstrings(tree: ast.AST) -> set[int]:
-    """The ids of all string statements."""
-    return {id(n.value) for n in ast.walk(tree) if isinstance(n, ast.Expr) and isinstance(n.value, ast.Constant)}
+    """The ids of all string statements, and of names of types."""
+    told = {id(n.value) for n in ast.walk(tree) if isinstance(n, ast.Expr) and isinstance(n.value, ast.Constant)}
+    casts = (n for n in ast.walk(tree) if isinstance(n, ast.Call) and getattr(n.func, "id", "") == "cast")
+    return told | {id(call.args[0]) for call in casts}
 
 
 def texts_in(path: Path) -> Iterator[str]:

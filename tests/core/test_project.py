@@ -16,7 +16,7 @@ from vivid_thimble.core.bridging.by_hand import PlacedBridge
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job
 from vivid_thimble.core.errors import InputRefused, ProjectNotReadable
 from vivid_thimble.core.evaluate.recipe import evaluate
-from vivid_thimble.core.inspect.findings import NOTES, Accepted
+from vivid_thimble.core.inspect.findings import MATTERS, Accepted
 from vivid_thimble.core.job.edits import with_element, with_item, with_layer
 from vivid_thimble.core.job.values import Element, Item, Photo, Placement, new_job
 from vivid_thimble.core.sources.copied import Copied
@@ -218,7 +218,9 @@ def test_what_0_1_let_be_gets_the_code_of_its_matter() -> None:
     old = {"format": "vivid-thimble-project", "schema": 4, "job": {"name": "Old", "items": [item]}}
     job, _ = read_project(zipped({"recipe.json": json.dumps(old).encode()}))
     assert [one.kind for one in job.item.accepted] == [*SAID_BY_0_1.values(), "cleft"]
-    assert set(SAID_BY_0_1.values()) == set(NOTES) - {"shown-spot"}, "every matter of then has its code"
+    assert set(SAID_BY_0_1.values()) == {kind for kind, one in MATTERS.items() if one.is_note} - {"shown-spot"}, (
+        "every matter of then has its code"
+    )
     assert read_project(project_bytes(job, {}))[0] == job
 
 

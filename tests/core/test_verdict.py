@@ -8,7 +8,6 @@ from shapely import box
 
 from tests.core.test_remedies import drawn, inspected, of_kind
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job
-from vivid_thimble.core.inspect.findings import NOTES
 from vivid_thimble.core.job.edits import moved_design, with_item, with_layer
 from vivid_thimble.core.job.values import Job
 from vivid_thimble.core.materials.carriers import MAT, ROLL
@@ -66,4 +65,4 @@ def test_a_squeegee_narrower_than_the_design_takes_two_pulls() -> None:
     assert len(notes) == 1
     assert "two pulls" in notes[0]
     wide = with_item(job, lambda one: replace(one, squeegee=150.0))
-    assert [f.kind for f in inspected(wide, assets).findings if f.kind in NOTES] == []
+    assert [f.kind for f in inspected(wide, assets).findings if f.matter.is_note] == []

@@ -18,10 +18,10 @@ from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job
 from vivid_thimble.core.edits.remedies import REMEDY_WORDS
 from vivid_thimble.core.evaluate.recipe import evaluate
-from vivid_thimble.core.inspect.findings import REMEDIES
+from vivid_thimble.core.inspect.findings import MATTERS
 from vivid_thimble.core.job.edits import scaled_design, with_element, with_item
 from vivid_thimble.core.steps import Thicken
-from vivid_thimble.desktop.look.marks import KIND_SHAPES, KIND_WORDS
+from vivid_thimble.desktop.look.marks import KIND_SHAPES
 from vivid_thimble.desktop.session.background import Worker
 from vivid_thimble.desktop.session.evaluator import Evaluator
 from vivid_thimble.desktop.widgets.number_field import FigureField, NumberField
@@ -220,8 +220,12 @@ def test_a_figure_field_takes_its_word_and_refuses_the_rest(qtbot: QtBot) -> Non
 
 
 def test_every_kind_of_finding_has_its_shape_word_and_known_remedies() -> None:
-    assert set(KIND_SHAPES) == set(KIND_WORDS)
-    assert {name for names in REMEDIES.values() for name in names} <= set(REMEDY_WORDS)
+    assert set(KIND_SHAPES) <= set(MATTERS)
+    assert {kind for kind, matter in MATTERS.items() if not matter.is_note} - set(KIND_SHAPES) <= {
+        "does-not-fit",
+        "beyond-carrier",
+    }, "all others are known by their outline"
+    assert {name for matter in MATTERS.values() for name in matter.remedies} <= set(REMEDY_WORDS)
 
 
 def test_gauges_speak_in_the_users_unit_and_are_silent_without_a_design() -> None:

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from vivid_thimble.core.geometry.region import Region
 
+Facts = dict[str, object]
+"""What a command answers, by name: plain data."""
+
 
 def size_of(region: Region) -> tuple[float, float]:
     if region.bounds is None:

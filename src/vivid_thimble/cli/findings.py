@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
-
-from vivid_thimble.cli.figures import figure, rounded
+from vivid_thimble.cli.figures import Facts, figure, rounded
 from vivid_thimble.core.evaluate.results import ItemResult
-from vivid_thimble.core.inspect.findings import NOTES, Finding
+from vivid_thimble.core.inspect.findings import Finding
 
 
-def inspection_json(result: ItemResult, at: int = 0) -> dict[str, Any]:
+def inspection_json(result: ItemResult, at: int = 0) -> Facts:
     """The figures of one film of an item, with the findings of all of it."""
     layer = result.layers[at]
     inspection = layer.inspection
@@ -26,7 +24,7 @@ def inspection_json(result: ItemResult, at: int = 0) -> dict[str, Any]:
         "cut_length_mm": round(float(layer.kept.polygons.length), 3),
         "thinnest_line_mm": figure(inspection.thinnest_line),
         "thinnest_gap_mm": figure(inspection.thinnest_gap),
-        "places": [place_json(f, (left, top)) for f in result.findings if f.kind not in NOTES],
+        "places": [place_json(f, (left, top)) for f in result.findings if not f.matter.is_note],
         "findings": [finding_json(f, (left, top)) for f in result.findings],
         "loose_pieces": len(inspection.loose) if result.item.is_stencil else None,
         "kept_pieces": len(inspection.kept),
@@ -54,14 +52,14 @@ def stops_of(result: ItemResult) -> list[str]:
     return [*problems, *(finding.sentence for finding in result.findings if finding.severity == "stop")]
 
 
-def finding_json(finding: Finding, origin: tuple[float, float]) -> dict[str, Any]:
+def finding_json(finding: Finding, origin: tuple[float, float]) -> Facts:
     """A finding with its code and the values of its sentence."""
-    told: dict[str, Any] = {"code": finding.kind, "of": finding.belongs_to, "values": finding.message.facts()}
+    told: Facts = {"code": finding.kind, "of": finding.belongs_to, "values": finding.message.facts()}
     return {**told, **place_json(finding, origin)}
 
 
-def place_json(finding: Finding, origin: tuple[float, float]) -> dict[str, Any]:
-    place: dict[str, Any] = {"kind": finding.kind, "severity": finding.severity, "says": finding.sentence}
+def place_json(finding: Finding, origin: tuple[float, float]) -> Facts:
+    place: Facts = {"kind": finding.kind, "severity": finding.severity, "says": finding.sentence}
     if finding.at is not None:
         place["at_mm"] = rounded((finding.at[0] - origin[0], finding.at[1] - origin[1]))
     for key, value in (

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from pathlib import Path as FilePath
-from typing import Any
 
 from msgspec.structs import replace
 
@@ -19,7 +18,7 @@ from vivid_thimble.core.formats.svg_shapes import MM_PER_UNIT
 from vivid_thimble.core.job.edits import moved_design
 from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement
 from vivid_thimble.core.materials.films import Film
-from vivid_thimble.core.materials.method import USUAL_FILM
+from vivid_thimble.core.materials.method import USUAL_FILM, Method
 from vivid_thimble.core.ranges import refuse_absurd
 from vivid_thimble.core.sources.artwork import Artwork, ArtworkShare
 
@@ -31,11 +30,11 @@ def art_element(artwork: Artwork, placement: Placement) -> Element:
     return Element(id="art", name=artwork.name, source=artwork, placement=placement)
 
 
-def one_element_job(element: Element, film: Film, method: Any = "decal", surround: float = 0.0) -> Job:
+def one_element_job(element: Element, film: Film, method: Method = "decal", surround: float = 0.0) -> Job:
     return job_of([Layer(id="layer", film=film, elements=(element,))], method, surround)
 
 
-def job_of(layers: Sequence[Layer], method: Any = "decal", surround: float = 0.0) -> Job:
+def job_of(layers: Sequence[Layer], method: Method = "decal", surround: float = 0.0) -> Job:
     """One thing, so large that any design has room on it; whoever keeps the job has it ``fitted``."""
     item = Item(
         id="item", name="the item", width=1e5, height=1e5, method=method, surround=surround, layers=tuple(layers)

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from vivid_thimble.cli.figures import rounded, size_of
+from vivid_thimble.cli.figures import Facts, rounded, size_of
 from vivid_thimble.cli.jobs import job_of
 from vivid_thimble.cli.opened import Opened, opened
 from vivid_thimble.cli.written import Design, written
@@ -69,9 +69,7 @@ def strangers_of(*drawings: Plain) -> dict[str, dict[str, int]]:
     return {name: told for one in drawings for name, told in one.strangers.items()}
 
 
-def told_and_written(
-    options: argparse.Namespace, name: str, whole: Region, job: Job, *drawings: Plain
-) -> dict[str, Any]:
+def told_and_written(options: argparse.Namespace, name: str, whole: Region, job: Job, *drawings: Plain) -> Facts:
     if whole.bounds is None:
         raise InputRefused("Nothing is left to cut: the drawings do not lie over each other as this needs.")
     answer = {

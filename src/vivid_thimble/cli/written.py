@@ -5,12 +5,12 @@ from __future__ import annotations
 import argparse
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
 
+from vivid_thimble.cli.figures import Facts
 from vivid_thimble.cli.jobs import fitted
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.files import write_atomically
-from vivid_thimble.core.formats.cut_file import cut_file
+from vivid_thimble.core.formats.cut_file import WRITERS, cut_file
 from vivid_thimble.core.formats.svg_write import CutLayer
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Box
@@ -29,10 +29,10 @@ class Design:
 
 
 def add_out(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("-o", "--out", help="write the cut paths, as .svg, .dxf or .pdf, or the job, as .thimble")
+    parser.add_argument("-o", "--out", help=f"write the cut paths ({', '.join(WRITERS)}) or the job ({ENDING})")
 
 
-def written(options: argparse.Namespace, design: Design) -> dict[str, Any]:
+def written(options: argparse.Namespace, design: Design) -> Facts:
     """The file that was asked for, written: its ending tells what."""
     cut, box = _from_the_corner(design.films)
     if not options.out:

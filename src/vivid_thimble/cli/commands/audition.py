@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import argparse
-from typing import Any
 
-from vivid_thimble.cli.figures import figure, rounded
+from vivid_thimble.cli.figures import Facts, figure, rounded
 from vivid_thimble.cli.jobs import one_element_job
 from vivid_thimble.cli.options import add_size, film_of_options, placement_of
 from vivid_thimble.core.job.values import Element
@@ -24,7 +23,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--min-gap", help="narrowest gap the film bears")
 
 
-def answer(options: argparse.Namespace) -> dict[str, Any]:
+def answer(options: argparse.Namespace) -> Facts:
     """Every face's figures, those that cut first."""
     from vivid_thimble.core.evaluate.audition import auditions, rank  # here: only this command needs worker processes
 

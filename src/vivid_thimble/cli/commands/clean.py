@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Mapping
-from typing import Any
 
 from msgspec.structs import replace
 
-from vivid_thimble.cli.figures import rounded, size_of
+from vivid_thimble.cli.figures import Facts, rounded, size_of
 from vivid_thimble.cli.jobs import art_element, evaluated, films_job, one_element_job, own_size
 from vivid_thimble.cli.opened import Opened, opened
 from vivid_thimble.cli.options import add_size, count_of_films, placement_of
@@ -45,7 +44,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     add_out(parser)
 
 
-def answer(options: argparse.Namespace) -> dict[str, Any]:
+def answer(options: argparse.Namespace) -> Facts:
     art = opened(options.art, options.page)
     drawing = art.drawing
     artwork = _artwork(options, art)
@@ -114,9 +113,9 @@ def _film_layers(
     return layers, sized.report
 
 
-def _cleaned_json(one: Cleaned, origin: tuple[float, float]) -> dict[str, Any]:
+def _cleaned_json(one: Cleaned, origin: tuple[float, float]) -> Facts:
     places = [rounded((x - origin[0], y - origin[1])) for x, y in one.at]
-    line: dict[str, Any] = {"kind": one.kind, "count": one.count, "done": one.on, "says": cleaned_in_words(one)}
+    line: Facts = {"kind": one.kind, "count": one.count, "done": one.on, "says": cleaned_in_words(one)}
     line |= {key: value for key, value in (("before", one.before), ("after", one.after)) if value is not None}
     if one.largest is not None:
         line["largest_gap_mm"] = round(one.largest, 4)

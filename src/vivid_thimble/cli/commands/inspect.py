@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import argparse
-from typing import Any
 
 from msgspec.structs import replace
 
+from vivid_thimble.cli.figures import Facts
 from vivid_thimble.cli.findings import inspection_json, stops_of
 from vivid_thimble.cli.jobs import art_element, evaluated, one_element_job, own_size
 from vivid_thimble.cli.opened import Opened, opened
@@ -18,7 +18,7 @@ from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.job.values import Job
 from vivid_thimble.core.lengths import parse_length_within
 from vivid_thimble.core.materials.films import Film
-from vivid_thimble.core.materials.method import STENCIL_METHODS, SURROUND_FOR, USUAL_FILM
+from vivid_thimble.core.materials.method import STENCIL_METHODS, SURROUND_FOR, USUAL_FILM, Method
 from vivid_thimble.core.ranges import Room
 from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.line_work import guessed_lines
@@ -38,7 +38,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--min-gap", help="narrowest gap the film bears")
 
 
-def answer(options: argparse.Namespace) -> dict[str, Any]:
+def answer(options: argparse.Namespace) -> Facts:
     """Of a drawing, or of the thing in hand of a job, and then of its others too."""
     if options.art.lower().endswith(ENDING):
         return _of_a_job(options)
@@ -46,17 +46,17 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
     return inspection_json(evaluated(_art_job(options, art, film_of_options(options)), art.assets, art.cache))
 
 
-def _of_a_job(options: argparse.Namespace) -> dict[str, Any]:
+def _of_a_job(options: argparse.Namespace) -> Facts:
     given = [name for name in FOR_DRAWINGS if getattr(options, name.replace("-", "_"))]
     if given:
         raise InputRefused(f"A job has its own sizes, films and limits: leave --{given[0]} out, or inspect a drawing.")
     job, assets = open_project(options.art)
     cache = Cache()
-    items = [_item_json(evaluate(replace(job, at=k), assets, cache)) for k in range(len(job.items))]
-    return {"items": items, "stops": sum(one["stops"] for one in items)}
+    results = [evaluate(replace(job, at=k), assets, cache) for k in range(len(job.items))]
+    return {"items": [_item_json(one) for one in results], "stops": sum(len(stops_of(one)) for one in results)}
 
 
-def _item_json(result: ItemResult) -> dict[str, Any]:
+def _item_json(result: ItemResult) -> Facts:
     """The findings of a thing, and the figures of each of its films; with what fails."""
     stops = stops_of(result)
     films = [inspection_json(result, k) for k in range(len(result.layers))]
@@ -68,7 +68,7 @@ def _item_json(result: ItemResult) -> dict[str, Any]:
 
 
 def _art_job(options: argparse.Namespace, art: Opened, film: Film) -> Job:
-    method = options.method or "decal"
+    method: Method = options.method or "decal"
     surround = SURROUND_FOR["dabbed"] if method in STENCIL_METHODS else 0.0
     if options.margin:
         surround = parse_length_within(options.margin, Room, "--margin")

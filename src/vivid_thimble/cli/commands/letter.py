@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import argparse
-from typing import Any
 
 from msgspec.structs import replace
 
-from vivid_thimble.cli.figures import rounded, size_of
+from vivid_thimble.cli.figures import Facts, rounded, size_of
 from vivid_thimble.cli.jobs import evaluated, one_element_job
 from vivid_thimble.cli.options import add_size, placement_of
 from vivid_thimble.cli.written import Design, add_out, written
@@ -36,7 +35,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     add_out(parser)
 
 
-def answer(options: argparse.Namespace) -> dict[str, Any]:
+def answer(options: argparse.Namespace) -> Facts:
     neck = parse_length_within(options.min_neck, Fine, "--min-neck")
     placement = placement_of(options)
     assert placement is not None
@@ -52,7 +51,7 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
     layer = evaluated(job).layers[0]
     letters = layer.elements[0].letters
     moved, moves = joining.placed(letters) if options.join else (letters, (0.0,) * len(letters))
-    answer: dict[str, Any] = {
+    answer: Facts = {
         "size_mm": rounded(size_of(layer.kept)),
         "pairs": [
             {

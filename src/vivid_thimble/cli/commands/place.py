@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import argparse
-from typing import Any
 
 from msgspec.structs import replace
 
-from vivid_thimble.cli.figures import figure
+from vivid_thimble.cli.figures import Facts, figure
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.reports.place_card import Placing, placing_lines, placing_title, placings
@@ -20,7 +19,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("job", help="a project file")
 
 
-def answer(options: argparse.Namespace) -> dict[str, Any]:
+def answer(options: argparse.Namespace) -> Facts:
     """All items of a job, in order."""
     job, assets = open_project(options.job)
     cache = Cache()
@@ -28,7 +27,7 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
     return {"items": [_placing_json(one) for one in found]}
 
 
-def _placing_json(one: Placing) -> dict[str, Any]:
+def _placing_json(one: Placing) -> Facts:
     return {
         "item": one.item,
         "film": one.film,

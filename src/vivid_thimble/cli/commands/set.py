@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path as FilePath
-from typing import Any
 
 from msgspec.structs import replace
 
+from vivid_thimble.cli.figures import Facts
 from vivid_thimble.cli.findings import stops_of
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.edits.sets import make_set, names_in_file, shared_of
@@ -29,7 +29,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("-o", "--out", required=True, help="write the set, as .thimble")
 
 
-def answer(options: argparse.Namespace) -> dict[str, Any]:
+def answer(options: argparse.Namespace) -> Facts:
     if not options.out.lower().endswith(ENDING):
         raise InputRefused(f"{options.out} is no name of a job: end it with {ENDING}.")
     job, assets = open_project(options.job)
@@ -39,13 +39,15 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
     made = make_set(job, words.id, names_in_file(FilePath(options.names)), known.match, margin)
     save_project(options.out, made, assets)
     cache, found = Cache(), []
+    total = 0
     for k, item in enumerate(made.items):
         result = evaluate(replace(made, at=k), assets, cache)
         stops = len(stops_of(result))
         left, top, right, bottom = result.bounds or (0.0, 0.0, 0.0, 0.0)
         size = f"{right - left:.2f} x {bottom - top:.2f} mm"
+        total += stops
         found.append({"item": item.name, "stops": stops, "says": f"{size}, {stops or 'nothing'} to mend"})
-    return {"items": found, "stops": sum(one["stops"] for one in found), "written": options.out}
+    return {"items": found, "stops": total, "written": options.out}
 
 
 def _words(job: Job, name: str | None) -> Element:

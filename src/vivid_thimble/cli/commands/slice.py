@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import argparse
-from typing import Any
 
+from vivid_thimble.cli.figures import Facts
 from vivid_thimble.cli.plain import Plain, design_of, plain_drawing, plain_job, strangers_of, told_and_written
 from vivid_thimble.cli.written import add_out, written
-from vivid_thimble.core.geometry.region import difference, intersection
+from vivid_thimble.core.geometry.region import Region, difference, intersection
 from vivid_thimble.core.job.values import Element
 from vivid_thimble.core.materials.method import USUAL_FILM
 from vivid_thimble.core.steps import Slice
+from vivid_thimble.core.steps.slice import Keep
 
 HELP = "one drawing cut by another"
 
@@ -24,10 +25,10 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     add_out(parser)
 
 
-def answer(options: argparse.Namespace) -> dict[str, Any]:
+def answer(options: argparse.Namespace) -> Facts:
     """The first drawing without the second, or what they share, or both as two films."""
     first, second = plain_drawing(options.first), plain_drawing(options.second)
-    films = {
+    films: dict[str, tuple[Region, Keep]] = {
         "difference": (difference(first.region, [second.region]), "outside"),
         "overlap": (intersection(first.region, second.region), "overlap"),
     }
@@ -48,7 +49,7 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
     return answer | written(options, design_of(cut, job, first, second))
 
 
-def _sliced(first: Plain, second: Plain, number: int, keep: Any) -> list[Element]:
+def _sliced(first: Plain, second: Plain, number: int, keep: Keep) -> list[Element]:
     """The first drawing, sliced by the second one, which only helps."""
     knife = second.element(number + 1, helps_only=True)
     return [first.element(number, steps=(Slice(id=f"slice-{number}", by=(knife.id,), keep=keep),)), knife]

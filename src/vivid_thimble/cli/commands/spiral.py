@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import argparse
-from typing import Any
 
 from msgspec.structs import replace
 
-from vivid_thimble.cli.figures import figure, rounded, size_of
+from vivid_thimble.cli.figures import Facts, figure, rounded, size_of
 from vivid_thimble.cli.jobs import one_element_job
 from vivid_thimble.cli.opened import opened_picture
 from vivid_thimble.cli.written import Design, add_out, written
@@ -33,7 +32,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     add_out(parser)
 
 
-def answer(options: argparse.Namespace) -> dict[str, Any]:
+def answer(options: argparse.Namespace) -> Facts:
     art = opened_picture(options.image)
     portrait = LinePortrait(
         asset=art.asset,
@@ -54,7 +53,7 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
     def place(point: tuple[float, float] | None) -> list[float] | None:
         return None if point is None else rounded((point[0] - left, point[1] - top))
 
-    answer: dict[str, Any] = {
+    answer: Facts = {
         "size_mm": rounded(size_of(drawn.kept)),
         "turns": round(drawn.turns, 3),
         "most_turns": round(drawn.most_turns, 3),

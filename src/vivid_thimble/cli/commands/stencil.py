@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import argparse
-from typing import Any
 
 from msgspec.structs import replace
 
-from vivid_thimble.cli.figures import rounded, size_of
+from vivid_thimble.cli.figures import Facts, rounded, size_of
 from vivid_thimble.cli.jobs import job_of
 from vivid_thimble.cli.options import add_size, placement_of
 from vivid_thimble.cli.plain import design_of, plain_drawing
@@ -40,7 +39,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     add_out(parser)
 
 
-def answer(options: argparse.Namespace) -> dict[str, Any]:
+def answer(options: argparse.Namespace) -> Facts:
     """A sheet with the drawing cut out, every middle bridged."""
     drawing = plain_drawing(options.art)
     region = drawing.region
@@ -63,7 +62,7 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
     def place(at: tuple[float, float]) -> list[float]:
         return rounded((at[0] - left, at[1] - top))
 
-    answer: dict[str, Any] = {
+    answer: Facts = {
         "sheet_mm": rounded(size_of(sheet)),
         "islands_before": len(before.polygons.geoms) - 1,
         "islands_after": len(sheet.polygons.geoms) - 1,

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import argparse
-from typing import Any
 
+from vivid_thimble.cli.figures import Facts
 from vivid_thimble.cli.plain import plain_drawing, plain_job, told_and_written
 from vivid_thimble.cli.written import add_out
 from vivid_thimble.core.geometry.offset import offset
@@ -21,7 +21,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     add_out(parser)
 
 
-def answer(options: argparse.Namespace) -> dict[str, Any]:
+def answer(options: argparse.Namespace) -> Facts:
     one, by = plain_drawing(options.art), parse_length_within(options.by, Moved, "--by")
     job = plain_job([[one.element(steps=(Thicken(id="thicken", by=by),))]])
     return told_and_written(options, "thickened", offset(one.region, by), job, one)

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import argparse
-from typing import Any
 
 from msgspec.structs import replace
 
-from vivid_thimble.cli.figures import rounded, size_of
+from vivid_thimble.cli.figures import Facts, rounded, size_of
 from vivid_thimble.cli.jobs import films_job
 from vivid_thimble.cli.opened import OpenedPicture, opened_picture
 from vivid_thimble.cli.options import add_size, area_mm2, count_of_films, placement_of
@@ -36,7 +35,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     add_out(parser)
 
 
-def answer(options: argparse.Namespace) -> dict[str, Any]:
+def answer(options: argparse.Namespace) -> Facts:
     art = opened_picture(options.image)
     picture = _picture(options, art)
     refuse_absurd(picture)
@@ -52,7 +51,7 @@ def answer(options: argparse.Namespace) -> dict[str, Any]:
     sized = sized_picture(art.raster, picture, placement, art.cache)
     layers = [(c, region) for c, region in zip(colours, sized.regions, strict=True) if not region.is_empty]
     whole = union(region for _, region in layers)
-    answer: dict[str, Any] = {
+    answer: Facts = {
         "size_mm": rounded(size_of(whole)),
         "says": parted.says,
         "layers": [{"colour": colour, "area_mm2": round(region.area, 3)} for colour, region in layers],

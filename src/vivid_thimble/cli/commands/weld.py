@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import argparse
-from typing import Any
 
+from vivid_thimble.cli.figures import Facts
 from vivid_thimble.cli.plain import plain_drawing, plain_job, told_and_written
 from vivid_thimble.cli.written import add_out
 from vivid_thimble.core.geometry.region import union
@@ -18,7 +18,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     add_out(parser)
 
 
-def answer(options: argparse.Namespace) -> dict[str, Any]:
+def answer(options: argparse.Namespace) -> Facts:
     drawings = [plain_drawing(art) for art in options.art]
     job = plain_job([[one.element(k) for k, one in enumerate(drawings, start=1)]], (Weld(id="weld"),))
     return told_and_written(options, "welded", union(one.region for one in drawings), job, *drawings)

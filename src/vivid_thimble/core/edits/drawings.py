@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
 
 from msgspec.structs import replace
 
@@ -48,7 +47,7 @@ def artwork_in(job: Job, element_id: str) -> Artwork | None:
     return source_in(job, element_id, Artwork)
 
 
-def with_artwork(job: Job, element_id: str, **values: Any) -> Job:
+def with_artwork(job: Job, element_id: str, **values: object) -> Job:
     """A drawing taken otherwise."""
     return with_source(job, element_id, Artwork, **values)
 

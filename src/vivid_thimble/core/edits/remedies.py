@@ -13,7 +13,7 @@ import shapely
 from msgspec.structs import replace
 
 from vivid_thimble.core.evaluate.results import ItemResult
-from vivid_thimble.core.inspect.findings import NEVER_ACCEPTED, Accepted, Finding, accepted_as
+from vivid_thimble.core.inspect.findings import Accepted, Finding, accepted_as
 from vivid_thimble.core.job.edits import free_id, scaled_design, with_element, with_item, with_layer, with_steps_of
 from vivid_thimble.core.job.values import Item, Job, Layer
 from vivid_thimble.core.materials.films import Film
@@ -97,7 +97,7 @@ def remedied_all(job: Job, result: ItemResult, finding: Finding, remedy: str, fi
 
 def let_be(job: Job, result: ItemResult, findings: Sequence[Finding], reason: str) -> Job:
     """Findings accepted with a reason that stays in the job."""
-    more = tuple(accepted_as(one, reason, result.bounds) for one in findings if one.kind not in NEVER_ACCEPTED)
+    more = tuple(accepted_as(one, reason, result.bounds) for one in findings if one.matter.may_be_accepted)
     return with_item(job, lambda item: replace(item, accepted=(*item.accepted, *more)))
 
 

@@ -16,7 +16,7 @@ from vivid_thimble.core.errors import DoesNotFitCarrier
 from vivid_thimble.core.evaluate.results import LayerResult, film_margin
 from vivid_thimble.core.geometry.parts import overlapping_pairs
 from vivid_thimble.core.geometry.path import Box, box_round
-from vivid_thimble.core.inspect.findings import REMEDIES, Finding
+from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.core.job.values import Item, elements_of
 from vivid_thimble.core.layout.sheet import plan_sheet
 from vivid_thimble.core.materials.carriers import Carrier
@@ -50,7 +50,6 @@ def layer_findings(result: LayerResult) -> list[Finding]:
                 "stop",
                 Message.of("Cuts run through overlaps ({names}{more}): weld them.", names=names, more=more),
                 at,
-                remedies=REMEDIES["overlapping-cuts"],
             )
         )
     for element in result.elements:
@@ -154,7 +153,6 @@ def _over_the_edge(item: Item, layers: Sequence[LayerResult], bounds: Box) -> li
             ((left + right) / 2, (top + bottom) / 2),
             width=max(told.values()),
             belongs_to=", ".join(_parts_outside(item, layers)[:4]),
-            remedies=REMEDIES["does-not-fit"],
             cured_by_size=False,
         )
     ]

@@ -9,8 +9,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass, field
-from typing import Literal, get_args
+from dataclasses import dataclass
+from typing import Literal
 
 from msgspec import Struct
 
@@ -18,66 +18,75 @@ from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.messages import Message
 from vivid_thimble.core.ranges import AnyArea, Near, Room
 
-Kind = Literal[
-    "thin-line",
-    "thin-neck",
-    "needle-tip",
-    "thin-gap",
-    "cleft",
-    "loose-piece",
-    "small-piece",
-    "pinhole",
-    "overlapping-cuts",
-    "open-path",
-    "doubled-path",
-    "does-not-fit",
-    "beyond-carrier",
-    "step-failed",
-    "not-understood",
-    "letters-missing",
-    "font-missing",
-    "not-for-sale",
-    "closes-counters",
-    "closes-gaps",
-    "pieces-vanish",
-    "bridge-unfit",
-    "bridge-weak",
-    "opening-swallowed",
-    "sheet-past-rim",
-    "creases-on-ball",
-    "turns-out-of-sight",
-    "squeegee-too-wide",
-    "two-pulls",
-    "sheet-margin",
-    "sheet-over-screen",
-    "mark-at-edge",
-    "shown-spot",
-]
-NOTES: tuple[Kind, ...] = get_args(Kind)[get_args(Kind).index("not-understood") :]
-"""Matters that are only told, each with a sentence of its own; ``shown-spot`` is a place that somebody wants to see."""
 Severity = Literal["stop", "look"]
+Gauge = Literal["line", "gap", "loose", ""]
 Point = tuple[float, float]
 
-REMEDIES: dict[Kind, tuple[str, ...]] = {
-    "thin-line": ("thicken-here", "thicken", "enlarge", "other-film"),
-    "thin-neck": ("thicken-here", "thicken", "enlarge", "other-film"),
-    "needle-tip": ("thicken-here", "thicken"),
-    "thin-gap": ("open-gaps", "enlarge", "other-film"),
-    "cleft": ("open-gaps",),
-    "loose-piece": ("bridge",),
-    "small-piece": ("remove-specks", "enlarge", "other-film"),
-    "pinhole": ("fill-pinholes", "enlarge"),
-    "overlapping-cuts": ("weld",),
-    "does-not-fit": ("shrink-to-item",),
+
+@dataclass(frozen=True)
+class Matter:
+    """A kind of finding: the word for it, the remedies by name (the first being the one to suggest; ``edits.remedies``
+    knows how to apply each), the gauge whose verdict it decides. ``is_note``: it is only told, in a sentence of its
+    own; ``may_be_accepted``: a person may let it be."""
+
+    word: str = "Note"
+    remedies: tuple[str, ...] = ()
+    gauge: Gauge = ""
+    is_note: bool = False
+    may_be_accepted: bool = True
+
+
+NOTE = Matter(is_note=True)
+MATTERS: dict[str, Matter] = {
+    "thin-line": Matter("Thin line", ("thicken-here", "thicken", "enlarge", "other-film"), "line"),
+    "thin-neck": Matter("Thin neck", ("thicken-here", "thicken", "enlarge", "other-film"), "line"),
+    "needle-tip": Matter("Needle tip", ("thicken-here", "thicken"), "line"),
+    "thin-gap": Matter("Narrow gap", ("open-gaps", "enlarge", "other-film"), "gap"),
+    "cleft": Matter("Cleft in the waste", ("open-gaps",)),
+    "loose-piece": Matter("Falls out", ("bridge",), "loose"),
+    "small-piece": Matter("Small piece", ("remove-specks", "enlarge", "other-film"), "loose"),
+    "pinhole": Matter("Pinhole", ("fill-pinholes", "enlarge")),
+    "overlapping-cuts": Matter("Cuts overlap", ("weld",), "loose"),
+    "open-path": Matter("Open outline"),
+    "doubled-path": Matter("Drawn twice"),
+    "does-not-fit": Matter("Over the edge", ("shrink-to-item",)),
+    "beyond-carrier": Matter("Larger than the carrier"),
+    "step-failed": Matter("Step failed", may_be_accepted=False),
+    "not-understood": NOTE,
+    "letters-missing": NOTE,
+    "font-missing": NOTE,
+    "not-for-sale": NOTE,
+    "closes-counters": NOTE,
+    "closes-gaps": NOTE,
+    "pieces-vanish": NOTE,
+    "bridge-unfit": NOTE,
+    "bridge-weak": NOTE,
+    "opening-swallowed": NOTE,
+    "sheet-past-rim": NOTE,
+    "creases-on-ball": NOTE,
+    "turns-out-of-sight": NOTE,
+    "squeegee-too-wide": NOTE,
+    "two-pulls": NOTE,
+    "sheet-margin": NOTE,
+    "sheet-over-screen": NOTE,
+    "mark-at-edge": NOTE,
+    "shown-spot": NOTE,
 }
-"""Remedies by name, the first being the one to suggest; the desktop knows how to apply each."""
+"""By their codes, which are stable: saved files and scripts name them. ``shown-spot`` is a place that somebody wants to
+see."""
+
+
+def kinds_of(gauge: Gauge) -> tuple[str, ...]:
+    """The codes of the findings that decide the verdict of a gauge."""
+    return tuple(kind for kind, matter in MATTERS.items() if matter.gauge == gauge)
 
 
 @dataclass(frozen=True)
 class Finding:
     """One thing to say. Lengths in mm, areas in mm2; a figure that does not apply is None."""
 
-    kind: Kind
+    kind: str
+    """One of MATTERS."""
     severity: Severity
     message: Message
     at: Point | None = None
@@ -89,7 +98,16 @@ class Finding:
     belongs_to: str = ""
     cured_by_size: bool = True
     """Whether a larger size would do away with it."""
-    remedies: tuple[str, ...] = field(default=())
+    is_curable: bool = True
+    """Whether the remedies of its kind serve here."""
+
+    @property
+    def matter(self) -> Matter:
+        return MATTERS[self.kind]
+
+    @property
+    def remedies(self) -> tuple[str, ...]:
+        return self.matter.remedies if self.is_curable else ()
 
     @property
     def sentence(self) -> str:
@@ -120,7 +138,6 @@ NEAR_SHARE = 0.03
 """An accepted place is found again within this share of the design's diagonal."""
 WORSE = 0.97
 """A figure below this share of the accepted one is a new matter."""
-NEVER_ACCEPTED: tuple[Kind, ...] = ("step-failed",)
 
 
 def accepted_as(finding: Finding, reason: str, box: Box | None) -> Accepted:
@@ -139,7 +156,7 @@ def accepting(finding: Finding, accepted: Iterable[Accepted], box: Box | None) -
 
 
 def _holds(one: Accepted, finding: Finding, box: Box | None) -> bool:
-    if one.kind != finding.kind or finding.kind in NEVER_ACCEPTED:
+    if one.kind != finding.kind or not finding.matter.may_be_accepted:
         return False
     for was, now in ((one.width, finding.width), (one.area, finding.area)):
         if was is not None and (now is None or now < WORSE * was):

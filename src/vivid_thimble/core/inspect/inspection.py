@@ -15,7 +15,7 @@ import shapely
 from shapely import MultiPolygon
 
 from vivid_thimble.core.geometry.path import Box
-from vivid_thimble.core.inspect.findings import REMEDIES, Finding, Kind, Severity, order_of
+from vivid_thimble.core.inspect.findings import Finding, Severity, order_of
 from vivid_thimble.core.inspect.pieces import (
     Piece,
     deciding_piece,
@@ -193,11 +193,10 @@ def _over(place: ThinPlace) -> Message:
     return Message.of("over {length:.1f} mm", length=place.length)
 
 
-def _place_finding(kind: Kind, severity: Severity, told: Message, place: ThinPlace, limit: float) -> Finding:
+def _place_finding(kind: str, severity: Severity, told: Message, place: ThinPlace, limit: float) -> Finding:
     return Finding(
         kind, severity, told, place.at, width=place.thinnest, length=place.length, limit=limit, ends=place.ends,
-        remedies=REMEDIES.get(kind, ()) if not place.is_touching else (),
-        cured_by_size=not (place.is_touching or place.is_needle),
+        is_curable=not place.is_touching, cured_by_size=not (place.is_touching or place.is_needle),
     )  # fmt: skip
 
 
@@ -211,8 +210,7 @@ def _small_finding(piece: Piece, limit: float, dust: float) -> Finding:
         told = Message.of(text, width=piece.circle or 0.0)
     return Finding(
         "small-piece", "stop", told, piece.at,
-        width=piece.circle, area=piece.area, limit=limit, remedies=REMEDIES["small-piece"],
-        cured_by_size=piece.area > dust,
+        width=piece.circle, area=piece.area, limit=limit, cured_by_size=piece.area > dust,
     )  # fmt: skip
 
 
@@ -223,8 +221,7 @@ def _pinhole_findings(waste: Sequence[Piece], gaps: SideSurvey, below: float, *,
         "A hole of only {area:.2f} mm² is more trouble to weed than it shows."
     )  # fmt: skip
     return [
-        Finding("pinhole", "look", Message.of(what, area=piece.area), piece.at, area=piece.area, limit=below,
-                remedies=REMEDIES["pinhole"])
+        Finding("pinhole", "look", Message.of(what, area=piece.area), piece.at, area=piece.area, limit=below)
         for piece in waste
         if piece.area < below and not shapely.intersects(piece.polygon, told)
     ]  # fmt: skip
@@ -234,7 +231,6 @@ def _loose_finding(piece: Piece, *, carried: bool) -> Finding:
     text = "A middle of {area:.0f} mm² falls out: nothing ties it to the sheet."
     if carried:
         text = "A middle of {area:.0f} mm² is loose: transfer tape has to carry it across."
-    ways = REMEDIES["loose-piece"]
     return Finding(
         "loose-piece",
         "look" if carried else "stop",
@@ -242,14 +238,13 @@ def _loose_finding(piece: Piece, *, carried: bool) -> Finding:
         piece.at,
         area=piece.area,
         cured_by_size=False,
-        remedies=ways,
     )
 
 
 def _hanging_finding(piece: Piece, limit: float) -> Finding:
     text = "A middle of {area:.0f} mm² hangs by less than {limit:g} mm: it tears off and falls out."
-    told, ways = Message.of(text, area=piece.area, limit=limit), REMEDIES["loose-piece"]
-    return Finding("loose-piece", "stop", told, piece.at, area=piece.area, limit=limit, remedies=ways)
+    told = Message.of(text, area=piece.area, limit=limit)
+    return Finding("loose-piece", "stop", told, piece.at, area=piece.area, limit=limit)
 
 
 def _causes(lines: SideSurvey, gaps: SideSurvey, held: Sequence[Piece], limits: Limits) -> tuple[Cause, ...]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 from msgspec.structs import replace
 
@@ -50,7 +49,7 @@ def with_steps_of(job: Job, owner: str, change: Callable[[tuple[Step, ...]], tup
     return with_element(job, owner, lambda e: replace(e, steps=change(e.steps)))
 
 
-def with_source(job: Job, element_id: str, kind: type[SourceKind], **values: Any) -> Job:
+def with_source(job: Job, element_id: str, kind: type[SourceKind], **values: object) -> Job:
     """Some values of a source changed, if it is of that kind; raises KeyError for an unknown id."""
 
     def changed(element: Element) -> Element:

@@ -12,10 +12,10 @@ import math
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from vivid_thimble.core.inspect.findings import NOTES, Finding, Kind
+from vivid_thimble.core.inspect.findings import Finding
 from vivid_thimble.desktop.look.theme import Palette
 
-KIND_SHAPES: dict[Kind, str] = {
+KIND_SHAPES: dict[str, str] = {
     "thin-line": "spindle",
     "thin-neck": "hourglass",
     "needle-tip": "drop",
@@ -27,28 +27,9 @@ KIND_SHAPES: dict[Kind, str] = {
     "overlapping-cuts": "cross",
     "open-path": "fork",
     "doubled-path": "twin",
-    "does-not-fit": "frame",
-    "beyond-carrier": "frame",
     "step-failed": "cross",
-    **dict.fromkeys(NOTES, "frame"),
 }
-KIND_WORDS: dict[Kind, str] = {
-    "thin-line": "Thin line",
-    "thin-neck": "Thin neck",
-    "needle-tip": "Needle tip",
-    "thin-gap": "Narrow gap",
-    "cleft": "Cleft in the waste",
-    "loose-piece": "Falls out",
-    "small-piece": "Small piece",
-    "pinhole": "Pinhole",
-    "overlapping-cuts": "Cuts overlap",
-    "open-path": "Open outline",
-    "doubled-path": "Drawn twice",
-    "does-not-fit": "Over the edge",
-    "beyond-carrier": "Larger than the carrier",
-    "step-failed": "Step failed",
-    **dict.fromkeys(NOTES, "Note"),
-}
+"""The outline of a tag by the code of its finding; all others have a plain frame."""
 
 
 def draw_verdict(painter: QPainter, box: QRectF, verdict: str, palette: Palette) -> None:
@@ -86,9 +67,9 @@ def draw_verdict(painter: QPainter, box: QRectF, verdict: str, palette: Palette)
     painter.restore()
 
 
-def kind_path(kind: Kind, centre: QPointF, r: float) -> QPainterPath:
+def kind_path(kind: str, centre: QPointF, r: float) -> QPainterPath:
     """The outline of a finding's tag."""
-    path, shape = QPainterPath(), KIND_SHAPES[kind]
+    path, shape = QPainterPath(), KIND_SHAPES.get(kind, "frame")
     x, y = centre.x(), centre.y()
     if shape == "spindle":
         path.moveTo(x - 1.5 * r, y)

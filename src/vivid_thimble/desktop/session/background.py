@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import logging
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from queue import SimpleQueue
 from threading import Thread
@@ -20,15 +20,18 @@ T = TypeVar("T")
 
 @dataclass(frozen=True, eq=False)
 class Failed:
-    """What an errand answers when its work raised."""
+    """What is answered when the work raised."""
 
     error: Exception
 
 
 @dataclass(eq=False)
-class _Errand:
+class Ticket:
+    """Work that was asked for. ``progress`` hears, in the working thread, what is being done."""
+
     work: Callable[[], Any]
     then: Callable[[Any], None]
+    progress: Callable[[str], object] | None = None
     is_wanted: bool = True
 
 
@@ -85,87 +88,107 @@ class Worker(QObject):
 
 
 class _Runner(Worker):
-    """Does errands one after the other until it is stopped."""
+    """Does what is asked for, one after the other, until it is stopped."""
 
     done = Signal(object, object)
 
     def __init__(self) -> None:
         super().__init__()
-        self.orders: SimpleQueue[_Errand | None] = SimpleQueue()
-        self._now: _Errand | None = None
+        self.orders: SimpleQueue[Ticket | None] = SimpleQueue()
+        self._now: Ticket | None = None
 
     def stop(self) -> None:
         super().stop()
         self.orders.put(None)
 
     def work(self) -> None:
-        while (errand := self.orders.get()) is not None and not self.is_stopped:
-            if errand.is_wanted:
-                self._now = errand
-                answer = self._answer(errand)
+        while (ticket := self.orders.get()) is not None and not self.is_stopped:
+            if ticket.is_wanted:
+                self._now = ticket
+                answer = self._answer(ticket)
                 self._now = None
                 if not self.is_stopped:
-                    self.done.emit(errand, answer)
-                del answer  # waiting for the next errand keeps nothing alive
-            del errand
+                    self.done.emit(ticket, answer)
+                del answer  # waiting for the next one keeps nothing alive
+            del ticket
 
-    def _watch(self, _: str) -> None:
-        if self.is_stopped or (self._now is not None and not self._now.is_wanted):
+    def _watch(self, doing: str) -> None:
+        now = self._now
+        if self.is_stopped or (now is not None and not now.is_wanted):
             raise Stopped
+        if doing and now is not None and now.progress is not None:
+            now.progress(doing)
 
-    def _answer(self, errand: _Errand) -> object:
+    def _answer(self, ticket: Ticket) -> object:
         try:
-            return errand.work()
+            return ticket.work()
         except Exception as error:  # the window must survive whatever a computation does
             return Failed(error)
         except BaseException as error:  # one that would end the program
             return Failed(RuntimeError(f"{type(error).__name__}: {error}"))
 
 
-class Errands(QObject):
+class Background(QObject):
     """A thread of its own. ``busy_changed`` tells when it has something to do, and when nothing any more."""
 
     busy_changed = Signal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._out: list[_Errand] = []
-        self._runner = _Runner()
-        self._runner.done.connect(self._take)
-        self._runner.start()
+        self._out: list[Ticket] = []
+        self._runner: _Runner | None = None
 
     @property
     def is_busy(self) -> bool:
         return bool(self._out)
 
-    def run(self, work: Callable[[], T], then: Callable[[T | Failed], None]) -> None:
-        """Do ``work`` in its turn, and hand what it returns to ``then``."""
-        errand = _Errand(work, then)
-        self._out.append(errand)
-        self._runner.orders.put(errand)
-        if len(self._out) == 1:
+    def run(
+        self,
+        work: Callable[[], T],
+        then: Callable[[T | Failed], None],
+        *,
+        newest_only: bool = False,
+        progress: Callable[[str], object] | None = None,
+    ) -> Ticket:
+        """Do ``work`` in its turn, and hand what it returns to ``then``; ``newest_only``: nothing else that was asked
+        for is wanted any more. The thread begins with the first."""
+        was_busy = self.is_busy
+        if newest_only:
+            self._drop(self._out)
+        ticket = Ticket(work, then, progress)
+        self._out.append(ticket)
+        if self._runner is None:
+            self._runner = _Runner()
+            self._runner.done.connect(self._take)
+            self._runner.start()
+        self._runner.orders.put(ticket)
+        if not was_busy:
             self.busy_changed.emit()
+        return ticket
 
-    def forget(self) -> None:
-        """What has been asked so far is not wanted any more: it is not begun, or left at its next pause."""
-        if self._out:
-            self._drop()
+    def drop(self, ticket: Ticket | None = None) -> None:
+        """This is not wanted any more (None: nothing that has been asked for): it never begins, or leaves at its next
+        pause, and is not answered."""
+        was_busy = self.is_busy
+        self._drop([ticket] if ticket is not None else list(self._out))
+        if was_busy and not self.is_busy:
             self.busy_changed.emit()
 
     def stop(self) -> None:
         """End the thread; running work leaves at its next pause, and nothing waits for it."""
-        self._drop()
-        self._runner.stop()
+        self._drop(self._out)
+        if self._runner is not None:
+            self._runner.stop()
 
-    def _drop(self) -> None:
-        for errand in self._out:
-            errand.is_wanted = False
-        self._out.clear()
+    def _drop(self, tickets: Iterable[Ticket]) -> None:
+        for ticket in tickets:
+            ticket.is_wanted = False
+        self._out = [ticket for ticket in self._out if ticket.is_wanted]
 
-    def _take(self, errand: _Errand, answer: object) -> None:
-        if errand not in self._out:
+    def _take(self, ticket: Ticket, answer: object) -> None:
+        if ticket not in self._out:
             return
-        self._out.remove(errand)
-        errand.then(answer)
-        if not self._out:
+        self._out.remove(ticket)
+        ticket.then(answer)
+        if not self.is_busy:
             self.busy_changed.emit()

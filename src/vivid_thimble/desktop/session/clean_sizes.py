@@ -6,8 +6,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from vivid_thimble.core.pauses import Stopped, watched
-from vivid_thimble.desktop.session.background import Errands, Failed
+from vivid_thimble.desktop.session.background import Background, Failed
 
 if TYPE_CHECKING:  # these bring the numeric libraries
     from vivid_thimble.core.edits.clean_size import CleanSize
@@ -26,7 +25,7 @@ class CleanSizes(QObject):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._session = session
-        self._errands = Errands(self)
+        self._background = Background(self)
         self._for: ItemResult | None = None
         """The result that is looked into, or was."""
         self._answer: CleanSize | None = None
@@ -72,11 +71,12 @@ class CleanSizes(QObject):
         """End the thread; a running search is left at its next pause."""
         self._idle.stop()
         self._for = None
-        self._errands.stop()
+        self._background.stop()
 
     def _renew(self) -> None:
         was_there, self._is_there = self._is_there, False
         self._for, self._answer = None, None
+        self._background.drop()
         if self._session.result is not None and (self._others_wanted or self.is_needed):
             self._idle.start()
         else:
@@ -86,25 +86,20 @@ class CleanSizes(QObject):
 
     def _begin(self) -> None:
         result, job = self._session.result, self._session.job
-        if result is None or self._session.is_busy or self._errands.is_busy:
+        if result is None or self._session.is_busy:
             self._idle.start()
             return
         assets, cache, others = dict(self._session.assets), self._session.cache, bool(self._others_wanted)
         self._for, self._with_other = result, others
 
-        def watch(doing: str) -> None:
-            if self._for is not result:
-                raise Stopped
-
         def searched() -> CleanSize | None:
             from vivid_thimble.core.edits.clean_size import clean_size  # here: it brings the numeric libraries
 
-            with watched(watch):
-                return clean_size(job, assets, cache, result, with_other=others)
+            return clean_size(job, assets, cache, result, with_other=others)
 
-        self._errands.run(searched, lambda answer: self._take(result, answer))
+        self._background.run(searched, self._take, newest_only=True)
 
-    def _take(self, result: ItemResult, answer: CleanSize | Failed | None) -> None:
-        if self._for is result and not isinstance(answer, Failed):
+    def _take(self, answer: CleanSize | Failed | None) -> None:
+        if not isinstance(answer, Failed):
             self._answer, self._is_there = answer, True
             self.changed.emit()

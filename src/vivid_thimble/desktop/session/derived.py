@@ -24,7 +24,7 @@ from vivid_thimble.core.sources.artwork import Artwork
 from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import Provenance
-from vivid_thimble.desktop.session.background import Errands, Failed
+from vivid_thimble.desktop.session.background import Background, Failed
 
 if TYPE_CHECKING:  # most of these bring the numeric libraries
     from vivid_thimble.core.cut.cutting import Cut
@@ -66,13 +66,13 @@ class Insights(QObject):
         self._session = session
         self._wanted: dict[str, frozenset[Insight[Any]]] = {"path": frozenset({CUT})}
         self._known: dict[Insight[Any], tuple[Key, Any]] = {}
-        self._errands = Errands(self)
+        self._background = Background(self)
         session.result_changed.connect(self._ask)
         session.element_chosen.connect(self._ask)
 
     @property
     def is_busy(self) -> bool:
-        return self._errands.is_busy
+        return self._background.is_busy
 
     def want(self, who: str, *wanted: Insight[Any]) -> None:
         """What one view looks at from now on; nothing when it is not looking."""
@@ -91,7 +91,7 @@ class Insights(QObject):
     def stop(self) -> None:
         """End the thread; a running computation is waited for."""
         self._wanted = {}
-        self._errands.stop()
+        self._background.stop()
 
     def _ask(self) -> None:
         """Forget what belongs to an older result, and start on the first wanted thing that is missing."""
@@ -100,13 +100,13 @@ class Insights(QObject):
             if result is None or key != one.key(session, result):
                 del self._known[one]
                 self.changed.emit(one)
-        if self._errands.is_busy or result is None:
+        if self._background.is_busy or result is None:
             return
         wanted = frozenset().union(*self._wanted.values())
         missing = [one for one in wanted if one not in self._known and (result.bounds is not None or not one.of_design)]
         if missing:
             first = min(missing, key=lambda one: one.name)
-            self._errands.run(first.work(session, result), partial(self._take, first, first.key(session, result)))
+            self._background.run(first.work(session, result), partial(self._take, first, first.key(session, result)))
 
     def _take(self, insight: Insight[Any], key: Key, value: object) -> None:
         if isinstance(value, Failed):  # a view may stay empty; the window must not fall

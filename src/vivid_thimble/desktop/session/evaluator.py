@@ -14,9 +14,8 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.job.values import Job
-from vivid_thimble.core.pauses import Stopped, Watcher, watched
 from vivid_thimble.core.storage.kept_results import KeptResults
-from vivid_thimble.desktop.session.background import Errands, Failed
+from vivid_thimble.desktop.session.background import Background, Failed
 
 if TYPE_CHECKING:  # it brings all that a result is made of
     from vivid_thimble.core.evaluate.results import ItemResult
@@ -111,18 +110,17 @@ class Answer:
     """What is to be said of the aim."""
 
 
-def _evaluated(request: Request, cache: Cache, watcher: Watcher) -> Answer:
+def _evaluated(request: Request, cache: Cache) -> Answer:
     from vivid_thimble.core.evaluate.recipe import evaluate
 
     job, told = request.job, ""
-    with watched(watcher):
-        if request.aim is not None:
-            job, told = request.aim.reached(job, request.assets, cache)
-        return Answer(request.id, job, evaluate(job, request.assets, cache), told=told)
+    if request.aim is not None:
+        job, told = request.aim.reached(job, request.assets, cache)
+    return Answer(request.id, job, evaluate(job, request.assets, cache), told=told)
 
 
 class Evaluator(QObject):
-    """Hands the newest request to the worker as soon as it is free; older waiting ones are dropped."""
+    """Answers the newest request; older ones are left at their next pause, or never begun."""
 
     answered = Signal(object)
     doing = Signal(str)
@@ -131,9 +129,8 @@ class Evaluator(QObject):
     def __init__(self, cache: Cache, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._cache = cache
-        self._errands = Errands(self)
-        self._newest = self._unwanted = 0
-        self._waiting: Request | None = None
+        self._background = Background(self)
+        self._newest = 0
         self._checking = QTimer(self)
         self._checking.setSingleShot(True)
         self._checking.setInterval(PAINT_FIRST_MS)
@@ -143,7 +140,7 @@ class Evaluator(QObject):
 
     @property
     def is_busy(self) -> bool:
-        return self._errands.is_busy or self._kept is not None
+        return self._background.is_busy or self._kept is not None
 
     def ask(self, job: Job, assets: dict[str, bytes], aim: Aim | None = None, kept: KeptResults | None = None) -> int:
         """Evaluate a job, brought to an aim first when there is one; returns the request's id.
@@ -153,45 +150,28 @@ class Evaluator(QObject):
         self._newest += 1
         request = Request(self._newest, job, assets, aim, kept)
         self._kept = None
-        if self._errands.is_busy:
-            self._waiting = request
+        if kept is None:
+            self._compute(request)
         else:
-            self._run(request)
+            self._background.run(partial(kept.find, job), partial(self._take_kept, request), newest_only=True)
         return request.id
 
     def stop(self) -> None:
         """End the thread; a running computation is left at its next pause."""
-        self.leave()
-        self._errands.stop()
+        self._kept = None
+        self._background.stop()
 
     def leave(self) -> None:
         """Nothing that was asked for is wanted any more."""
-        self._waiting = self._kept = None
-        self._unwanted = self._newest
-
-    def _run(self, request: Request) -> None:
-        if request.kept is None:
-            self._compute(request)
-        else:
-            find = partial(request.kept.find, request.job)
-            self._errands.run(find, partial(self._take_kept, request))
+        self._kept = None
+        self._background.drop()
 
     def _compute(self, request: Request) -> None:
-        def watch(doing: str) -> None:
-            if request.id < self._newest or request.id <= self._unwanted:
-                raise Stopped
-            if doing:
-                self.doing.emit(doing)
-
-        self._errands.run(partial(_evaluated, request, self._cache, watch), partial(self._done, request))
+        work = partial(_evaluated, request, self._cache)
+        self._background.run(work, partial(self._done, request), newest_only=True, progress=self.doing.emit)
 
     def _take_kept(self, request: Request, found: ItemResult | Failed | None) -> None:
-        waiting, self._waiting = self._waiting, None
-        if waiting is not None:
-            self._run(waiting)
-        elif request.id <= self._unwanted:
-            return
-        elif found is None or isinstance(found, Failed):
+        if found is None or isinstance(found, Failed):
             self._compute(request)
         else:
             self._kept = request
@@ -204,12 +184,6 @@ class Evaluator(QObject):
             self._compute(request)
 
     def _done(self, request: Request, answer: Answer | Failed) -> None:
-        waiting, self._waiting = self._waiting, None
-        if waiting is not None:
-            self._run(waiting)
-        left = isinstance(answer, Failed) and isinstance(answer.error, Stopped)
-        if request.id != self._newest or left:
-            return
         if isinstance(answer, Failed):
             log.error("evaluation failed", exc_info=answer.error)
             failure = f"The figures could not be computed ({answer.error}): undo the last edit."

@@ -8,7 +8,7 @@ from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QImage
 
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.desktop.session.background import Errands, Failed
+from vivid_thimble.desktop.session.background import Background, Failed
 from vivid_thimble.desktop.session.session import Session
 
 Shown = Callable[[QImage | None], object]
@@ -23,12 +23,11 @@ class ItemPhoto(QObject):
         super().__init__(parent)
         self._session, self._shown, self._told = session, shown, told
         self._asset = ""
-        self._errands: Errands | None = None
+        self._background = Background(self)
         session.job_changed.connect(self._renew)
 
     def stop(self) -> None:
-        if self._errands is not None:
-            self._errands.stop()
+        self._background.stop()
 
     def _renew(self) -> None:
         photo = self._session.job.item.photo
@@ -38,14 +37,12 @@ class ItemPhoto(QObject):
         self._asset = asset
         data = self._session.assets.get(asset)
         self._shown(None)
+        self._background.drop()
         if data is None:
             if asset:
                 self._told("The photo of the item is missing from the job: choose it again in Measure.")
             return
-        if self._errands is None:
-            self._errands = Errands(self)
-        self._errands.forget()
-        self._errands.run(lambda: picture_of(data), self._take)
+        self._background.run(lambda: picture_of(data), self._take, newest_only=True)
 
     def _take(self, answer: QImage | Failed) -> None:
         if isinstance(answer, Failed):

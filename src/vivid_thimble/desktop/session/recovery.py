@@ -17,7 +17,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from vivid_thimble.core.files import private_folder, write_atomically
 from vivid_thimble.core.job.values import Job
 from vivid_thimble.core.storage.project import ENDING, project_bytes
-from vivid_thimble.desktop.session.background import Errands
+from vivid_thimble.desktop.session.background import Background
 from vivid_thimble.desktop.session.session import Session
 
 log = logging.getLogger(__name__)
@@ -41,7 +41,7 @@ class Recovery(QObject):
         self._lock: int | None = None
         self._told = False
         self._session: Session | None = None
-        self._errands: Errands | None = None
+        self._background = Background(self)
         self._writing = threading.Lock()
         self._wanted = 0
         """The number of the journal that is wanted; what has another one when it is written goes again."""
@@ -86,10 +86,8 @@ class Recovery(QObject):
     def _write_beside(self) -> None:
         if self._session is None or self._session.is_saved:
             return
-        if self._errands is None:
-            self._errands = Errands(self)
         work = partial(self._written, self._session.job, dict(self._session.assets), self._wanted)
-        self._errands.run(work, lambda trouble: self._tell(trouble if isinstance(trouble, Exception) else None))
+        self._background.run(work, lambda trouble: self._tell(trouble if isinstance(trouble, Exception) else None))
 
     def _written(self, job: Job, assets: dict[str, bytes], number: int) -> Exception | None:
         """Write a journal, from any thread; why it could not be."""
@@ -114,10 +112,9 @@ class Recovery(QObject):
 
     def stop(self) -> None:
         """The window goes: its journal, if one is still being written, does not stay behind."""
-        if self._errands is not None:
-            self._errands.stop()
-            if self._writing.acquire(timeout=WAITS_S):
-                self._writing.release()
+        self._background.stop()
+        if self._writing.acquire(timeout=WAITS_S):
+            self._writing.release()
 
     def saved(self) -> None:
         """The job is safe elsewhere: the journal goes."""

@@ -25,13 +25,12 @@ from vivid_thimble.core.folders import results_folder, settings_folder, versions
 from vivid_thimble.core.job.edits import scaled_design
 from vivid_thimble.core.job.values import Element, Item, Job, elements_of, new_job
 from vivid_thimble.core.materials.films import Film
-from vivid_thimble.core.pauses import Stopped, watched
 from vivid_thimble.core.ranges import refuse_absurd
 from vivid_thimble.core.storage.kept_results import KeptResults
 from vivid_thimble.core.storage.project import LARGEST_PROJECT_BYTES, open_project, save_project
 from vivid_thimble.core.storage.stock import films_for
 from vivid_thimble.core.storage.versions import keep_version
-from vivid_thimble.desktop.session.background import Errands, Failed
+from vivid_thimble.desktop.session.background import Background, Failed
 from vivid_thimble.desktop.session.clean_sizes import CleanSizes
 from vivid_thimble.desktop.session.derived import Insights
 from vivid_thimble.desktop.session.evaluator import Aim, Answer, Evaluator, Filling, Sizing, UntilClean
@@ -96,16 +95,15 @@ class Session(QObject):
         """Whether the present version is the first guess of the aim, which the exact one replaces."""
         self.cache = Cache(beside=self.workshop.results)
         self._kept = KeptResults(results_folder())
-        self._keeper = Errands(self)
+        self._keeper = Background(self)
         self._evaluator = Evaluator(self.cache, self)
         self._evaluator.answered.connect(self._take_answer)
         self._evaluator.doing.connect(self.doing_changed)
         self.insights = Insights(self)
         self.clean_sizes = CleanSizes(self)
-        self._reader = Errands(self)
-        self._readings = object()
+        self._reader = Background(self)
         """Stands for all that is being read; another one when that is not wanted any more."""
-        self._scout = Errands(self)
+        self._scout = Background(self)
         self._reader.busy_changed.connect(self.reading_changed)
         self.reading = ""
         """The name of the file that was last asked for."""
@@ -323,8 +321,8 @@ class Session(QObject):
     def look_ahead(self, job: Job | None, then: Callable[[ItemResult], object] = lambda _: None) -> None:
         """What a job would become, worked out beside the one in hand; only the last one asked for is answered, and none
         after None."""
-        self._scout.forget()
         if job is None:
+            self._scout.drop()
             return
         assets, cache = dict(self.assets), self.cache
 
@@ -337,7 +335,7 @@ class Session(QObject):
             if not isinstance(answer, Failed):  # what cannot be worked out is told when it is applied
                 then(answer)
 
-        self._scout.run(worked_out, answered)
+        self._scout.run(worked_out, answered, newest_only=True)
 
     def leave_edit(self) -> None:
         """Stop the computation of the last edit by taking the edit back; it can be done again. An opened job stays."""
@@ -375,23 +373,12 @@ class Session(QObject):
                 log.error("%s could not be read", name, exc_info=answer.error)
                 refused(f"{name} could not be read ({answer.error}): save it in another format and try again.")
 
-        wanted = self._readings
-
-        def watch(doing: str) -> None:
-            if self._readings is not wanted:
-                raise Stopped
-
-        def watched_work() -> T:
-            with watched(watch):
-                return work()
-
         self.reading = name
-        self._reader.run(watched_work, answered)
+        self._reader.run(work, answered)
 
     def stop_reading(self) -> None:
         """Files that are being read are not wanted any more."""
-        self._readings = object()
-        self._reader.forget()
+        self._reader.drop()
 
     def start(self, job: Job, assets: dict[str, bytes], path: FilePath | None = None, *, saved: bool = True) -> None:
         """Begin with another job; the undo stack starts anew."""

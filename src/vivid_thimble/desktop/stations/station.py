@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QPushButton
 
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.session import Session
+from vivid_thimble.desktop.stations.spec import Bench
 from vivid_thimble.desktop.stations.station_list import STATIONS
 from vivid_thimble.desktop.widgets.panel import Panel
 from vivid_thimble.desktop.widgets.plain_label import PlainLabel
@@ -32,7 +33,7 @@ class Station(Panel):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.column.setContentsMargins(14, 12, 14, 12)
-        title, question = PlainLabel(tr(STATIONS[self.KEY])), PlainLabel(tr(self.QUESTION))
+        title, question = PlainLabel(tr(STATIONS[self.KEY].title)), PlainLabel(tr(self.QUESTION))
         title.setObjectName("stationTitle")
         question.setObjectName("stationQuestion")
         question.setWordWrap(True)
@@ -83,6 +84,22 @@ class Station(Panel):
         """The switch as it stands."""
         if self._lies:
             self._lies["cut" if as_cut else "on"].setChecked(True)
+
+    def connect_to(self, bench: Bench) -> None:
+        """Connect what the station sends to the window; stations that send more do that here as well."""
+        self.told.connect(bench.tell)
+        self.finding_chosen.connect(bench.show_finding)
+        self.look_wanted.connect(bench.set_look)
+        self.lie_chosen.connect(bench.show_as_cut)
+        self.show_lie(as_cut=bench.as_cut)
+
+    @property
+    def film_number(self) -> int:
+        """The number of the film that is shown, from 0."""
+        return 0
+
+    def begin(self) -> None:
+        """Another job is begun."""
 
     def build(self) -> None:
         """Add the controls."""

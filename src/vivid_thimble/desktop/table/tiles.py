@@ -16,7 +16,7 @@ from PySide6.QtCore import QObject, QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap, QTransform
 
 from vivid_thimble.core.geometry.path import Box, box_round
-from vivid_thimble.desktop.session.background import Errands, Failed
+from vivid_thimble.desktop.session.background import Background, Failed
 from vivid_thimble.desktop.table.many_points import MANY, painted_large
 from vivid_thimble.desktop.table.outlines import Outlines, level_of, step_of
 
@@ -70,7 +70,7 @@ class Tiles(QObject):
         """The last whole picture, where its corner lies in mm, and its scale."""
         self._shown: tuple[QPointF, QRectF, list[Tile]] | None = None
         """Of the last complete frame: the corner, the view and its tiles."""
-        self._errands: Errands | None = None
+        self._background = Background(self)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(lambda: self._wanted())
@@ -92,8 +92,7 @@ class Tiles(QObject):
         self._last = None
 
     def stop(self) -> None:
-        if self._errands is not None:
-            self._errands.stop()
+        self._background.stop()
 
     @property
     def is_busy(self) -> bool:
@@ -228,13 +227,10 @@ class Tiles(QObject):
 
         def send() -> None:
             if plies is self._plies and scale == self._scale:
-                assert self._errands is not None
                 self._asked = key
-                self._errands.run(worked_out, answered)
+                self._background.run(worked_out, answered)
 
-        if self._errands is None:
-            self._errands = Errands(self)
-        if self._errands.is_busy:
+        if self._background.is_busy:
             self._next = send
         else:
             send()

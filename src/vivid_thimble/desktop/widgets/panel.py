@@ -40,7 +40,7 @@ class Panel(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setSpacing(7)
 
-    def change_source(self, kind: type[SourceKind], title: str, *, merge: str = "", **values: Any) -> None:
+    def change_source(self, kind: type[SourceKind], title: str, *, merge: str = "", **values: object) -> None:
         """Change the source in hand if it is of that kind; changes with the same ``merge`` are undone together."""
         chosen = self.session.chosen
         if source_in(self.session.job, chosen, kind) is not None:

@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from vivid_thimble.core.evaluate.results import ItemResult
-from vivid_thimble.core.inspect.findings import Finding, Kind
+from vivid_thimble.core.inspect.findings import Finding, kinds_of
 from vivid_thimble.core.job.values import Job
 from vivid_thimble.core.lengths import Unit, fine_unit, format_length
 from vivid_thimble.core.room.thing import size_in_words
@@ -33,8 +33,6 @@ METHOD_WORDS = {
 }
 SIDE_WORDS = {"front": "on the front", "behind": "behind glass", "underside": "on the underside"}
 WHY_SEARCHED = "Bridges, joins and marks keep their lengths."
-LOST: tuple[Kind, ...] = ("loose-piece", "small-piece", "overlapping-cuts")
-"""What the gauge of loose pieces walks through."""
 VERDICT_WORDS = {"fine": "fine", "look": "look", "stop": "stop", "none": "—"}
 
 
@@ -53,7 +51,7 @@ class Reading:
 class Gauge(QAbstractButton):
     """One figure with its verdict by word, shape and colour; a click walks through its places."""
 
-    def __init__(self, title: str, name: str, kinds: tuple[Kind, ...], palette: Palette) -> None:
+    def __init__(self, title: str, name: str, kinds: tuple[str, ...], palette: Palette) -> None:
         super().__init__()
         self.kinds = kinds
         self._title, self._palette = title, palette
@@ -149,9 +147,9 @@ class SizeStrip(QWidget):
         self.width_field.committed.connect(self.width_typed)
         self.height_field.committed.connect(self.height_typed)
         self.gauges = {
-            "line": Gauge("Thinnest line", "gaugeLine", ("thin-line", "thin-neck", "needle-tip"), palette),
-            "gap": Gauge("Thinnest gap", "gaugeGap", ("thin-gap",), palette),
-            "loose": Gauge("Loose pieces", "gaugeLoose", LOST, palette),
+            "line": Gauge("Thinnest line", "gaugeLine", kinds_of("line"), palette),
+            "gap": Gauge("Thinnest gap", "gaugeGap", kinds_of("gap"), palette),
+            "loose": Gauge("Loose pieces", "gaugeLoose", kinds_of("loose"), palette),
             "picks": Gauge("Picks to weed", "gaugePicks", (), palette),
             "clean": Gauge("Clean from", "gaugeClean", (), palette),
         }
@@ -266,17 +264,17 @@ def readings(
     found = result.findings
     line = Reading(
         _length(thinnest_line, unit),
-        _measured_verdict(_worst(found, ("thin-line", "thin-neck", "needle-tip")), thinnest_line, film.thinnest_line),
+        _measured_verdict(_worst(found, "line"), thinnest_line, film.thinnest_line),
         f"Thinnest kept line; the film bears {bears_line}. Click to walk its places.",
     )
     gap = Reading(
         _length(thinnest_gap, unit),
-        _measured_verdict(_worst(found, ("thin-gap",)), thinnest_gap, film.thinnest_gap),
+        _measured_verdict(_worst(found, "gap"), thinnest_gap, film.thinnest_gap),
         f"Narrowest opening; the film bears {bears_gap}. Click to walk its places.",
     )
     overlaps = ", overlaps" if any(f.kind == "overlapping-cuts" for f in found) else ""
     lost = "Pieces that fall out, get lost, or are cut through."
-    loose = Reading(_loose_figure(result), _worst(found, LOST), lost, overlaps)
+    loose = Reading(_loose_figure(result), _worst(found, "loose"), lost, overlaps)
     waste = sum(len(layer.inspection.waste) for layer in result.layers)
     picks = Reading(str(waste), "fine", "Pieces of waste to pull off, the surround included.")
     return {
@@ -328,6 +326,6 @@ def _measured_verdict(verdict: str, figure: float | None, limit: float) -> str:
     return "look" if verdict == "fine" and figure is not None and figure < limit else verdict
 
 
-def _worst(findings: tuple[Finding, ...], kinds: tuple[Kind, ...]) -> str:
-    severities = {f.severity for f in findings if f.kind in kinds}
+def _worst(findings: tuple[Finding, ...], gauge: str) -> str:
+    severities = {f.severity for f in findings if f.matter.gauge == gauge}
     return "stop" if "stop" in severities else "look" if "look" in severities else "fine"

@@ -95,7 +95,7 @@ class Dialogs(QObject):
         from vivid_thimble.desktop.window.help import HelpDialog
 
         dialog = HelpDialog(self.window)
-        dialog.open_at(STATIONS[self.window.station_in_hand])
+        dialog.open_at(STATIONS[self.window.station_in_hand].title)
         self._show(dialog)
 
     def begin_tour(self) -> None:

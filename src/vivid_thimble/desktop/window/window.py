@@ -62,19 +62,14 @@ from vivid_thimble.desktop.window.dialogs import Dialogs
 from vivid_thimble.desktop.window.job_files import JobFiles
 from vivid_thimble.desktop.window.start_page import StartPage
 from vivid_thimble.desktop.window.station_stack import Trays
-from vivid_thimble.desktop.window.station_status import STANDINGS, standing_of
 from vivid_thimble.desktop.window.table_edits import TableWishes
 from vivid_thimble.desktop.window.work_path import WorkPath
 
 STATUS_HEIGHT = 34
 PATIENCE_MS = 150
 """Work that takes longer can be stopped."""
-HANDLES_IN = ("gather", "shape")
-"""Stations in which what is in hand shows its handles."""
 if TYPE_CHECKING:
     from vivid_thimble.core.reports.sheet_view import SheetView
-
-STATION_LOOKS: dict[str, Look] = {"cut": "cut", "weed": "waste"}
 
 
 class MainWindow(QMainWindow):
@@ -117,7 +112,7 @@ class MainWindow(QMainWindow):
         self.start_page = StartPage(self.session.workshop)
         self.strip = SizeStrip(palette)
         self.table = Table(palette)
-        self.work_path = WorkPath(list(STATIONS.items()), palette)
+        self.work_path = WorkPath([(spec.key, spec.title) for spec in STATIONS.values()], palette)
         self.trays = Trays(self)
         self.notice = QFrame()
         self.notice_text = PlainLabel()
@@ -328,8 +323,8 @@ class MainWindow(QMainWindow):
         self.work_path.show_station(key)
         self.table.show_places(())
         self.table.leave_finding()
-        self.table.show_handles(shown=key in HANDLES_IN)
-        self.set_look(STATION_LOOKS.get(key, "finished"))
+        self.table.show_handles(shown=STATIONS[key].handles)
+        self.set_look(STATIONS[key].look)
 
     def set_look(self, key: Look) -> None:
         self.look_buttons[key].setChecked(True)
@@ -443,12 +438,14 @@ class MainWindow(QMainWindow):
 
     def _film_in_hand(self) -> int:
         """The number of the film that the station in hand is about, from 0."""
-        return self.trays.cut.film if self.station_in_hand == "cut" else self.trays.weed.film
+        key = self.station_in_hand if STATIONS[self.station_in_hand].of_film else "weed"
+        return self.trays[key].film_number
 
     def _wanted_sheet(self) -> SheetView | None:
         """The film in hand as it is cut, where that is what is looked at; worked out once."""
         result, job = self.session.result, self.session.job
-        wanted = self.as_cut and self.station_in_hand in STATION_LOOKS and self.table.look in STATION_LOOKS.values()
+        looks = [spec.look for spec in STATIONS.values() if spec.of_film]
+        wanted = self.as_cut and STATIONS[self.station_in_hand].of_film and self.table.look in looks
         if not wanted or result is None or result.bounds is None or result.item.id != job.item.id:
             return None
         key = result, min(self._film_in_hand(), len(result.layers) - 1), job.carrier
@@ -507,7 +504,7 @@ class MainWindow(QMainWindow):
         self._show_state()
 
     def _show_standings(self, *, stale: bool = False) -> None:
-        self.work_path.show_standings({key: standing_of(key, self.session, stale=stale) for key in STANDINGS})
+        self.work_path.show_standings({k: spec.stands(self.session, stale=stale) for k, spec in STATIONS.items()})
 
     def _show_title(self) -> None:
         name = self.session.path.name if self.session.path else self.session.job.name

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidge
 from vivid_thimble.desktop.look.marks import draw_verdict
 from vivid_thimble.desktop.look.theme import Palette, px, room_px
 from vivid_thimble.desktop.look.words import tr
-from vivid_thimble.desktop.window.station_status import Standing
+from vivid_thimble.desktop.stations.spec import Standing
 
 
 class StationButton(QAbstractButton):

@@ -12,12 +12,13 @@ from vivid_thimble.core.cut.cutting import Cut
 from vivid_thimble.core.errors import ThimbleError
 from vivid_thimble.core.evaluate.results import ItemResult
 from vivid_thimble.core.files import file_stem, write_atomically
-from vivid_thimble.core.formats.cut_file import ENDINGS
+from vivid_thimble.core.formats.cut_file import WRITERS
 from vivid_thimble.core.lengths import format_length
 from vivid_thimble.core.materials.carriers import Carrier
 from vivid_thimble.core.messages import Message, Said
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.derived import CUT, cut_or_refusal
+from vivid_thimble.desktop.stations.spec import Bench
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.widgets.panel import say_it_was, set_role, show_films
 
@@ -63,6 +64,10 @@ class CutStation(Station):
         )
         self.column.addStretch()
         self._plan: tuple[ItemResult, Carrier, int, Cut | None, str] | None = None
+
+    def connect_to(self, bench: Bench) -> None:
+        super().connect_to(bench)
+        self.film_chosen.connect(bench.show_film)
 
     def _choose_film(self, film: int) -> None:
         self.show_result()
@@ -120,7 +125,7 @@ class CutStation(Station):
         self.cost_line.setVisible(cut is not None and self.session.result is not None)
         if cut is None or self.session.result is None:
             return
-        film = self.session.result.layers[min(self.film, len(self.session.result.layers) - 1)]
+        film = self.session.result.layers[min(self.film_number, len(self.session.result.layers) - 1)]
         area = cut.plan.width * cut.plan.height
         cost = film.layer.film.cost_of(area)
         unit, price = self.session.job.unit, "" if cost is None else f", costing {cost:.2f}"
@@ -148,7 +153,7 @@ class CutStation(Station):
             self._renew("result", self.show_result)
 
     @property
-    def film(self) -> int:
+    def film_number(self) -> int:
         """The number of the film that is shown, from 0."""
         return max(self.film_box.currentIndex(), 0)
 
@@ -160,7 +165,7 @@ class CutStation(Station):
             return None, "Nothing to cut yet."
         if self.session.is_stale:
             return None, "The last edit is still being worked out: wait a moment."
-        film = min(self.film, len(result.layers) - 1)
+        film = min(self.film_number, len(result.layers) - 1)
         if film == 0:
             return self.session.insights.of(CUT) or (None, "Working it out…")
         if self._plan is None or self._plan[0] is not result or self._plan[1:3] != (carrier, film):
@@ -169,12 +174,17 @@ class CutStation(Station):
 
     def _save(self) -> None:
         item = self.session.job.item
-        stem = file_stem(item.name, item.layers[self.film].film.name if self.film < len(item.layers) else "")
+        stem = file_stem(
+            item.name, item.layers[self.film_number].film.name if self.film_number < len(item.layers) else ""
+        )
         name, _ = QFileDialog.getSaveFileName(
-            self, tr("Save the cut file"), f"{stem}.svg", tr("SVG (*.svg);;DXF (*.dxf);;PDF (*.pdf)")
+            self,
+            tr("Save the cut file"),
+            f"{stem}.svg",
+            ";;".join(f"{writer.title} (*{ending})" for ending, writer in WRITERS.items()),
         )
         if name:
-            self.save_to(FilePath(name if name.lower().endswith(ENDINGS) else f"{name}.svg"))
+            self.save_to(FilePath(name if name.lower().endswith(tuple(WRITERS)) else f"{name}.svg"))
 
     def _set_carrier(self, name: str) -> None:
         kept = next((one for one in self.session.workshop.stock.carriers if one.name == name), None)

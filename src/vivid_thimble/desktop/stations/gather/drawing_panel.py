@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
@@ -123,7 +121,7 @@ class _Page(Panel):
         super().__init__(session)
         self.column.setContentsMargins(0, 4, 0, 0)
 
-    def change(self, title: str, *, merge: str = "", **values: Any) -> None:
+    def change(self, title: str, *, merge: str = "", **values: object) -> None:
         self.change_source(Artwork, title, merge=merge, **values)
 
 
@@ -294,7 +292,7 @@ class CleaningPage(_Page):
     def _size(self, title: str, across: float, key: str) -> None:
         self._set(title, **{key: across * across})
 
-    def _set(self, title: str, **values: Any) -> None:
+    def _set(self, title: str, **values: object) -> None:
         artwork = artwork_in(self.session.job, self.session.chosen)
         if artwork is not None:
             self.change(title, cleaning=replace(artwork.cleaning, **values))

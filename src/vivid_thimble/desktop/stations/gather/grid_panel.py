@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from functools import partial
-from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QPlainTextEdit, QPushButton
@@ -155,7 +154,7 @@ class GridPanel(SourcePanel):
         if grid is not None:
             self._change("Lay them another way", seed=grid.seed + 1)
 
-    def _change(self, title: str, *, merge: str = "", **values: Any) -> None:
+    def _change(self, title: str, *, merge: str = "", **values: object) -> None:
         chosen = self.session.chosen
         if self._grid() is None:
             return
@@ -182,7 +181,7 @@ class GridPanel(SourcePanel):
         if bands is not None:
             self.session.change("No bands", without_element(self.session.job, bands.id))
 
-    def _change_bands(self, title: str, **values: Any) -> None:
+    def _change_bands(self, title: str, **values: object) -> None:
         bands = self._bands()
         if bands is not None:
 

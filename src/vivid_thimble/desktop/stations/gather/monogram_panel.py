@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from msgspec.structs import replace
 from PySide6.QtWidgets import QCheckBox, QLineEdit
 
@@ -96,7 +94,7 @@ class MonogramPanel(SourcePanel):
         self.strokes.setText(tr(words))
         self.strokes.setVisible(bool(words))
 
-    def _change(self, title: str, *, merge: str = "", **values: Any) -> None:
+    def _change(self, title: str, *, merge: str = "", **values: object) -> None:
         chosen = self.session.chosen
 
         def changed(element: Element) -> Element:

@@ -37,7 +37,7 @@ from vivid_thimble.core.tracing.prepare import AS_IT_IS, WHOLE, Preparing, Share
 from vivid_thimble.desktop.dialogs.working_dialog import WorkingDialog
 from vivid_thimble.desktop.look.theme import PALETTES
 from vivid_thimble.desktop.look.words import tr
-from vivid_thimble.desktop.session.background import Errands, Failed
+from vivid_thimble.desktop.session.background import Background, Failed
 from vivid_thimble.desktop.session.derived import PICTURE
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.stations.gather.colour_films import ColourFilms
@@ -81,7 +81,7 @@ class PictureDesk(WorkingDialog):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(session, "pictureDesk", "Work on the picture", parent)
         self.resize(1120, 720)
-        self._errands = Errands(self)
+        self._background = Background(self)
         self._previewed: tuple[object, tuple[ColourImage, ColourImage, str] | None] = (None, None)
         self._tool_name = ""
         self._before: list[QPainterPath] | None = None
@@ -405,10 +405,10 @@ class PictureDesk(WorkingDialog):
 
     def _preview(self, shown: Picture) -> None:
         """Work the small copy out anew; while one is on its way the next waits."""
-        if self._previewed[0] == shown or self._errands.is_busy:
+        if self._previewed[0] == shown or self._background.is_busy:
             return
         assets, cache = dict(self.session.assets), self.session.cache
-        self._errands.run(lambda: preview_picture(shown, assets, cache), partial(self._take_preview, shown))
+        self._background.run(lambda: preview_picture(shown, assets, cache), partial(self._take_preview, shown))
 
     def _take_preview(self, shown: Picture, answer: tuple[ColourImage, ColourImage, str] | Failed) -> None:
         if isinstance(answer, Failed):
@@ -448,7 +448,7 @@ class PictureDesk(WorkingDialog):
         if self._tool_name:
             self._jobs[self._tool_name].then(at)
 
-    def _change(self, title: str, *, merge: str = "", **values: Any) -> None:
+    def _change(self, title: str, *, merge: str = "", **values: object) -> None:
         if self.picture is not None and self.session.chosen != self._element_id:
             self.session.choose(self._element_id)
         self.separation.change_source(Picture, title, merge=merge, **values)
@@ -527,7 +527,7 @@ class PictureDesk(WorkingDialog):
             self._change("Keep leftovers", kept_places=kept.kept_places)
 
     def stop(self) -> None:
-        self._errands.stop()
+        self._background.stop()
 
 
 def _beside(page: Panel, *buttons: QPushButton) -> None:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QCheckBox, QLabel, QListWidget, QListWidgetItem, QPushButton
 
@@ -181,7 +179,7 @@ class PicturePanel(SourcePanel):
         )
         self.all_leftovers.setText(tr("Keep them all" if picture.leftovers_go else "Leave them all out"))
 
-    def _change(self, title: str, *, merge: str = "", **values: Any) -> None:
+    def _change(self, title: str, *, merge: str = "", **values: object) -> None:
         self.change_source(Picture, title, merge=merge, **values)
 
     def _click_away(self, at: Share) -> None:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QDoubleSpinBox, QPushButton, QSlider, QSpinBox
@@ -156,7 +154,7 @@ class PortraitPanel(SourcePanel):
         self.session.insights.want("portrait")
         self.places_wanted.emit(())
 
-    def _change(self, title: str, *, merge: str = "", **values: Any) -> None:
+    def _change(self, title: str, *, merge: str = "", **values: object) -> None:
         self.change_source(LinePortrait, title, merge=merge, **values)
 
     def _move(self, at: Share) -> None:

@@ -5,8 +5,6 @@ In the tray and on the desk.
 
 from __future__ import annotations
 
-from typing import Any
-
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QSlider, QSpinBox
 
@@ -56,5 +54,5 @@ class SeparationControls(Panel):
         if picture.level is not None:
             set_quietly(self.level, round(picture.level))
 
-    def _change(self, title: str, *, merge: str = "", **values: Any) -> None:
+    def _change(self, title: str, *, merge: str = "", **values: object) -> None:
         self.change_source(Picture, title, merge=merge, **values)

@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path as FilePath
-from typing import Any, TypeVar
+from typing import TypeVar
 
 import numpy as np
 import shapely
@@ -79,6 +79,7 @@ from vivid_thimble.desktop.stations.gather.picture_desk import PictureDesk
 from vivid_thimble.desktop.stations.gather.picture_panel import PicturePanel
 from vivid_thimble.desktop.stations.gather.source_panel import FRESH_SHARE, SourcePanel
 from vivid_thimble.desktop.stations.gather.words_dialog import WordsDialog
+from vivid_thimble.desktop.stations.spec import Bench
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.widgets.face_book import favourite_faces, recent_faces, remember_face
 from vivid_thimble.desktop.widgets.face_box import FaceBox
@@ -188,6 +189,14 @@ class GatherStation(Station):
         self.column.addStretch()
         self._shows_installed = False
         self._fill_faces()
+
+    def connect_to(self, bench: Bench) -> None:
+        super().connect_to(bench)
+        self.audition_wanted.connect(bench.dialogs.open_audition)
+        self.set_wanted.connect(bench.dialogs.open_set)
+        self.places_wanted.connect(bench.table.show_places)
+        self.underlay_changed.connect(bench.table.show_underlay)
+        self.sketch_wanted.connect(bench.table.show_preview)
 
     def _of_kind(self, kind: type[P]) -> P:
         return next(panel for panel in self.panels.values() if isinstance(panel, kind))
@@ -578,7 +587,7 @@ class GatherStation(Station):
             settings = {**dict(words.axes), axis.tag: value}
             self._set_words(axis.title, axes=tuple(sorted(settings.items())))
 
-    def _set_words(self, title: str, **values: Any) -> None:
+    def _set_words(self, title: str, **values: object) -> None:
         """Change the words' setting."""
 
         def changed(element: Element) -> Element:

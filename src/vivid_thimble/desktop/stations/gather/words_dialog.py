@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import partial
 
 import numpy as np
 import shapely
@@ -25,14 +24,13 @@ from vivid_thimble.core.edits.reset_words import WordsFit, likest_faces, outline
 from vivid_thimble.core.geometry.path import Path
 from vivid_thimble.core.job.values import source_in
 from vivid_thimble.core.messages import Message
-from vivid_thimble.core.pauses import Stopped, watched
 from vivid_thimble.core.sources.fonts import BUNDLED, face_title, faces_at_hand
 from vivid_thimble.core.sources.lettering import shape_words
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.desktop.dialogs.working_dialog import WorkingDialog
 from vivid_thimble.desktop.look.theme import PALETTES
 from vivid_thimble.desktop.look.words import tr
-from vivid_thimble.desktop.session.background import Errands, Failed
+from vivid_thimble.desktop.session.background import Background, Failed
 from vivid_thimble.desktop.session.derived import PICTURE
 from vivid_thimble.desktop.session.session import Session
 from vivid_thimble.desktop.stations.gather.picture_canvas import PictureCanvas
@@ -74,8 +72,7 @@ class WordsDialog(WorkingDialog):
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(session, "wordsDialog", "Set its words in a face", parent)
         self.resize(960, 600)
-        self._errands = Errands(self)
-        self._wanted = 0
+        self._background = Background(self)
         row = QHBoxLayout(self)
         self.canvas = PictureCanvas()
         row.addWidget(self.canvas, 3)
@@ -135,24 +132,15 @@ class WordsDialog(WorkingDialog):
         films = [part for film in look.outlines for part in film.geoms]
         kept = shapely.transform(MultiPolygon(films), lambda points: points * size + corner)
         faces = faces_at_hand() if self.installed.isChecked() else [f"bundled:{name}" for name in BUNDLED]
-        self._wanted += 1
-        number = self._wanted
-
-        def watch(_: str) -> None:
-            if number != self._wanted:
-                raise Stopped
 
         def work() -> list[_Heard]:
-            with watched(watch):
-                return [_heard(fit) for fit in likest_faces(text, faces, kept)]
+            return [_heard(fit) for fit in likest_faces(text, faces, kept)]
 
         self.says.setText(tr(f"Comparing {len(faces)} faces…"))
         self.list.clear()
-        self._errands.run(work, partial(self._take, number))
+        self._background.run(work, self._take, newest_only=True)
 
-    def _take(self, number: int, answer: list[_Heard] | Failed) -> None:
-        if number != self._wanted:
-            return
+    def _take(self, answer: list[_Heard] | Failed) -> None:
         if isinstance(answer, Failed):
             self.says.setText(tr(f"The faces could not be compared ({answer.error}): change the words and try again."))
             return
@@ -201,5 +189,4 @@ class WordsDialog(WorkingDialog):
             self.close()
 
     def stop(self) -> None:
-        self._wanted += 1
-        self._errands.stop()
+        self._background.stop()

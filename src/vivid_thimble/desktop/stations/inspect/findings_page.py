@@ -9,10 +9,10 @@ from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from vivid_thimble.core.edits.remedies import REMEDY_LINES, judged_again, let_be, remedies_for, remedy_words, serves_all
-from vivid_thimble.core.inspect.findings import NEVER_ACCEPTED, Accepted, Finding
+from vivid_thimble.core.inspect.findings import Accepted, Finding
 from vivid_thimble.core.lengths import fine_unit, format_length
 from vivid_thimble.core.messages import Message, Said
-from vivid_thimble.desktop.look.marks import KIND_WORDS, draw_tag
+from vivid_thimble.desktop.look.marks import draw_tag
 from vivid_thimble.desktop.look.theme import PALETTES
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.session import Session
@@ -207,7 +207,7 @@ class FindingsPage(Panel):
         self.why.setText("")
         is_held = 0 <= self.current < len(self._findings)
         self.again_button.setVisible(self._held_accepted() >= 0)
-        may_be = is_held and self._findings[self.current].kind not in NEVER_ACCEPTED
+        may_be = is_held and self._findings[self.current].matter.may_be_accepted
         self.be_row.setVisible(may_be)
         alike = sum(1 for one in self._findings if is_held and one.kind == self._findings[self.current].kind)
         self.be_all.setVisible(may_be and alike > 1)
@@ -260,7 +260,7 @@ class FindingsPage(Panel):
 def _facts(finding: Finding, session: Session) -> str:
     """Kind, figure and limit in the user's unit."""
     unit = fine_unit(session.job.unit)
-    facts = [KIND_WORDS[finding.kind]]
+    facts = [finding.matter.word]
     if finding.width is not None and finding.limit is not None and finding.area is None:
         facts.append(f"{format_length(finding.width, unit)}, the film bears {format_length(finding.limit, unit)}")
     if not finding.cured_by_size:
@@ -278,7 +278,7 @@ def _groups(findings: Sequence[Finding], order: str) -> list[tuple[str, list[int
     groups: dict[str, list[int]] = {}
     for k in indices:
         finding = findings[k]
-        name = tr(KIND_WORDS[finding.kind]) if order == "kind" else finding.belongs_to or tr("The whole design")
+        name = tr(finding.matter.word) if order == "kind" else finding.belongs_to or tr("The whole design")
         groups.setdefault(name, []).append(k)
     if order == "letter":
         return sorted(groups.items())

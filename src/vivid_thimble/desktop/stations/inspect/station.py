@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QStackedWidget
 
@@ -9,6 +11,7 @@ from vivid_thimble.desktop.stations.inspect.findings_page import FindingsPage
 from vivid_thimble.desktop.stations.inspect.fit_page import FitPage
 from vivid_thimble.desktop.stations.inspect.size_page import SizePage
 from vivid_thimble.desktop.stations.inspect.widths_page import WidthsPage
+from vivid_thimble.desktop.stations.spec import Bench
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.widgets.panel import say_it_was
 
@@ -44,6 +47,15 @@ class InspectStation(Station):
         self.widths.spot_wanted.connect(self.spot_wanted)
         self.fit.true_size_wanted.connect(self.true_size_wanted)
         self.show_result()
+
+    def connect_to(self, bench: Bench) -> None:
+        super().connect_to(bench)
+        self.remedy_wanted.connect(partial(bench.apply_remedy, everywhere=False))
+        self.all_wanted.connect(partial(bench.apply_remedy, everywhere=True))
+        self.preview_wanted.connect(bench.preview_remedy)
+        self.spot_wanted.connect(bench.table.show_spot)
+        self.true_size_wanted.connect(bench.table.zoom_to_true_size)
+        self.widths.side_chosen.connect(bench.show_insights)
 
     def turn_to(self, key: str) -> None:
         """Open one of the pages; the width page brings the width look along."""

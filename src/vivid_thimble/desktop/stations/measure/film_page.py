@@ -134,7 +134,7 @@ class FilmPage(Panel):
         if film is not None:
             self._with_film("Film", lambda _: film)
 
-    def _change(self, title: str, **values: Any) -> None:
+    def _change(self, title: str, **values: object) -> None:
         self.session.change(title, with_item(self.session.job, lambda item: replace(item, **values)))
 
     def _set_method(self, method: Any) -> None:
@@ -150,7 +150,7 @@ class FilmPage(Panel):
             return
         self._change("Surround", surround=value)
 
-    def _change_film(self, title: str, **values: Any) -> None:
+    def _change_film(self, title: str, **values: object) -> None:
         self._with_film(title, lambda film: replace(film, **values))
 
     def _with_film(self, title: str, changed: Callable[[Film], Film]) -> None:

@@ -191,7 +191,7 @@ class ItemPage(Panel):
 
     # -- intentions -----------------------------------------------------------------
 
-    def _change(self, title: str, **values: Any) -> None:
+    def _change(self, title: str, **values: object) -> None:
         self._with_item(title, lambda item: replace(item, **values))
 
     def _with_item(self, title: str, change: Callable[[Item], Item]) -> None:
@@ -216,7 +216,7 @@ class ItemPage(Panel):
         if isinstance(self.session.job.item.blank, Ball):
             self.show_job()  # girth and front follow each other
 
-    def _with_blank(self, title: str, **values: Any) -> None:
+    def _with_blank(self, title: str, **values: object) -> None:
         self._with_item(title, lambda item: with_blank(item, replace(item.blank, **values)))  # type: ignore[type-var]
 
     def _set_unit(self, unit: Any) -> None:

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QStackedWidget
 from vivid_thimble.desktop.stations.measure.film_page import FilmPage
 from vivid_thimble.desktop.stations.measure.item_page import ItemPage
 from vivid_thimble.desktop.stations.measure.margins_page import MarginsPage
+from vivid_thimble.desktop.stations.spec import Bench
 from vivid_thimble.desktop.stations.station import Station
 
 PAGES = (("item", "Item"), ("margins", "Margins"), ("film", "Method, film"))
@@ -31,6 +32,11 @@ class MeasureStation(Station):
         self.column.addWidget(self.pages, 1)
         self.item.photo_wanted.connect(self.photo_wanted)
         self.film.stock_wanted.connect(self.stock_wanted)
+
+    def connect_to(self, bench: Bench) -> None:
+        super().connect_to(bench)
+        self.stock_wanted.connect(bench.dialogs.open_stock)
+        self.photo_wanted.connect(bench.dialogs.choose_photo)
 
     def begin(self) -> None:
         """Another job: the thing itself comes first."""

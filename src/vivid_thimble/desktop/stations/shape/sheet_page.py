@@ -208,10 +208,10 @@ class SheetPage(Panel):
 
     # -- changing --------------------------------------------------------------------
 
-    def _item(self, title: str, **values: Any) -> None:
+    def _item(self, title: str, **values: object) -> None:
         self.session.change(title, with_item(self.session.job, lambda item: replace(item, **values)))
 
-    def _frame(self, title: str, **values: Any) -> None:
+    def _frame(self, title: str, **values: object) -> None:
         self._item(title, frame=replace(self.session.job.item.frame, **values))
 
     def _set_paint(self, key: Any) -> None:
@@ -227,7 +227,7 @@ class SheetPage(Panel):
         own = self.session.job.item.register or RegisterMarks()
         self._item("Register marks", register=replace(own, shape=shape) if shape is not None else None)
 
-    def _register(self, title: str, **values: Any) -> None:
+    def _register(self, title: str, **values: object) -> None:
         own = self.session.job.item.register
         if own is not None:
             self._item(title, register=replace(own, **values))

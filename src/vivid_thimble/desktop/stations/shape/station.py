@@ -10,6 +10,7 @@ from vivid_thimble.core.job.values import elements_of
 from vivid_thimble.desktop.stations.shape.place_page import PlacePage
 from vivid_thimble.desktop.stations.shape.sheet_page import SheetPage
 from vivid_thimble.desktop.stations.shape.steps_page import StepsPage
+from vivid_thimble.desktop.stations.spec import Bench
 from vivid_thimble.desktop.stations.station import Station
 
 PAGES = (("place", "Place"), ("steps", "Steps"), ("sheet", "Sheet"))
@@ -38,6 +39,21 @@ class ShapeStation(Station):
         self.steps.joins.spot_wanted.connect(self.spot_wanted)
         self.steps.joins.pairs_shown.connect(self.pairs_shown)
         self.steps.bridges_shown.connect(self.bridges_shown)
+
+    def connect_to(self, bench: Bench) -> None:
+        super().connect_to(bench)
+        table, bridges = bench.table, self.steps.bridges
+        self.place.proportions_kept.connect(table.keep_proportions)
+        self.pairs_shown.connect(table.show_pairs)
+        self.spot_wanted.connect(table.show_spot)
+        self.bridges_shown.connect(table.show_bridges)
+        self.sheet.edges_shown.connect(lambda shown: table.show_sheet_edges(shown=shown))
+        table.margin_dragged.connect(self.sheet.drag_margin)
+        table.letter_nudged.connect(self.steps.joins.nudge_letter)
+        bridges.held.connect(table.hold_bridge)
+        bridges.adding.connect(table.add_bridge)
+        table.bridge_held.connect(bridges.hold)
+        table.bridge_out.connect(bridges.take_out)
 
     def turn_to(self, key: str) -> None:
         """Open one of the pages."""

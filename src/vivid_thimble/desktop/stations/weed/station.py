@@ -22,6 +22,7 @@ from vivid_thimble.core.reports.place_card import SHEET, is_worked_from_behind, 
 from vivid_thimble.core.room.thing import measured_from
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.derived import WEEDING
+from vivid_thimble.desktop.stations.spec import Bench
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.widgets.panel import say_it_was, show_films
 from vivid_thimble.desktop.widgets.wrapping_list import WrappingList
@@ -83,6 +84,11 @@ class WeedStation(Station):
 
         self.session.insights.changed.connect(self._take_insight)
 
+    def connect_to(self, bench: Bench) -> None:
+        super().connect_to(bench)
+        self.film_chosen.connect(bench.show_film)
+        self.pick_lit.connect(bench.table.light_pick)
+
     def showEvent(self, event: QShowEvent) -> None:
         self.session.insights.want("weed", WEEDING)
         super().showEvent(event)
@@ -92,7 +98,7 @@ class WeedStation(Station):
         self.session.insights.want("weed")
 
     @property
-    def film(self) -> int:
+    def film_number(self) -> int:
         """The number of the film that is shown, from 0."""
         return max(self.film_box.currentIndex(), 0)
 
@@ -126,7 +132,7 @@ class WeedStation(Station):
         if plans is None:
             self.reason.setText(tr("Working out the order…"))
             return
-        self._show_plan(plans[min(self.film, len(plans) - 1)], result, held)
+        self._show_plan(plans[min(self.film_number, len(plans) - 1)], result, held)
 
     def show_stale(self) -> None:
         for label in (self.effort, self.reason, self.place):

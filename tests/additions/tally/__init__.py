@@ -1,0 +1,1 @@
+"""A made-up station: how many pieces there are."""
