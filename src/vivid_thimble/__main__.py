@@ -24,7 +24,7 @@ def main(arguments: list[str] | None = None) -> int:
     """Returns the exit status: 0 done, 2 wrong usage, 3 input refused."""
     given = list(sys.argv[1:] if arguments is None else arguments)
     if given and (given[0] in command_names() or given[0] in ("-h", "--help", "--version")):
-        from vivid_thimble.cli import run  # here: the window must not wait for it
+        from vivid_thimble.cli.parser import run  # here: the window must not wait for it
 
         return run(given)
     if given in (["--install-desktop"], ["--remove-desktop"]):

@@ -8,7 +8,7 @@ from pathlib import Path as FilePath
 import pytest
 from msgspec.structs import replace
 
-from vivid_thimble.cli import run
+from vivid_thimble.cli.parser import run
 from vivid_thimble.core.cache import Cache, asset_key
 from vivid_thimble.core.edits.colour_films import with_colour_in_film, with_film_count
 from vivid_thimble.core.edits.drawings import look_at, with_artwork

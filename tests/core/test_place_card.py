@@ -12,7 +12,7 @@ from pathlib import Path as FilePath
 import pytest
 from msgspec.structs import replace
 
-from vivid_thimble.cli import run
+from vivid_thimble.cli.parser import run
 from vivid_thimble.core.blanks.kinds import Ball, Blank, Cloth, Cylinder, Glass, Panel, Screen, Strip, Tapered
 from vivid_thimble.core.evaluate.recipe import evaluate
 from vivid_thimble.core.job.edits import with_item

@@ -15,7 +15,8 @@ from msgspec import inspect as shapes
 from msgspec.structs import replace
 from PIL import Image
 
-from vivid_thimble.cli import REFUSED, run
+from vivid_thimble.cli import REFUSED
+from vivid_thimble.cli.parser import run
 from vivid_thimble.core.demo.jobs import DEMO_JOBS, demo_job
 from vivid_thimble.core.errors import InputRefused, NumberAbsurd, ProjectNotReadable
 from vivid_thimble.core.job.edits import scaled_design, with_item

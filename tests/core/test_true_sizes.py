@@ -105,7 +105,7 @@ def test_bridges_and_marks_do_not_change_the_size() -> None:
 
 def test_a_typed_width_holds_for_a_drawing_that_is_cleaned() -> None:
     """The speck at the far right is dropped at this size: what is left still gets the whole width."""
-    from vivid_thimble.cli import run  # the command line and the job take the same way
+    from vivid_thimble.cli.parser import run  # the command line and the job take the same way
 
     art = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 50"><rect x="2" y="5" width="80" height="40"/><rect x="99" y="20" width=".02" height=".02"/></svg>'
     import contextlib

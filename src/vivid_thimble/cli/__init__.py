@@ -6,7 +6,6 @@ Exit status 0 done, 2 wrong usage, 3 input refused with one sentence on stderr.
 from __future__ import annotations
 
 import pkgutil
-from collections.abc import Sequence
 
 from vivid_thimble.cli import commands
 
@@ -16,10 +15,3 @@ DONE, REFUSED = 0, 3
 def command_names() -> list[str]:
     """The sub-commands, known without what they need."""
     return sorted(module.name for module in pkgutil.iter_modules(commands.__path__))
-
-
-def run(arguments: Sequence[str]) -> int:
-    """Run one sub-command; returns the exit status."""
-    from vivid_thimble.cli.parser import run_command  # here: whoever asks for the names alone needs nothing of it
-
-    return run_command(arguments)

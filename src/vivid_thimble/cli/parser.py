@@ -18,7 +18,7 @@ from vivid_thimble.core.errors import ThimbleError
 SCHEMA = 1
 
 
-def run_command(arguments: Sequence[str]) -> int:
+def run(arguments: Sequence[str]) -> int:
     """Run one sub-command; returns the exit status."""
     options = _parser(arguments).parse_args(_with_negatives(arguments))
     try:

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 import re
 from fractions import Fraction
-from typing import Any, Literal, NamedTuple
+from typing import Literal, NamedTuple
 
 from vivid_thimble.core.errors import LengthNotUnderstood
 from vivid_thimble.core.geometry.tolerances import LARGEST_LENGTH_MM
@@ -62,7 +62,7 @@ def parse_length(text: str, unit: Unit = "mm") -> float:
     return value
 
 
-def parse_length_within(text: str, range_: Any, what: str = "The length", unit: Unit = "mm") -> float:
+def parse_length_within(text: str, range_: object, what: str = "The length", unit: Unit = "mm") -> float:
     """As parse_length, but lengths outside a range (see ``ranges``) are refused too, by the name ``what``."""
     value = parse_length(text, unit)
     least, most = bounds(range_)

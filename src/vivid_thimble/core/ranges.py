@@ -8,7 +8,7 @@ range lets anything through that is not a finite number.
 from __future__ import annotations
 
 import re
-from typing import Annotated, Any, NamedTuple, get_args, get_type_hints
+from typing import Annotated, NamedTuple, get_args, get_type_hints
 
 import msgspec
 from msgspec import Meta, Struct
@@ -78,7 +78,7 @@ class Bounds(NamedTuple):
     most: float
 
 
-def bounds(range_: Any) -> Bounds:
+def bounds(range_: object) -> Bounds:
     """Of one of the ranges above; raises ValueError for anything else."""
     for meta in (m for kind in (range_, *get_args(range_)) for m in getattr(kind, "__metadata__", ())):
         if isinstance(meta, Meta) and meta.ge is not None and meta.le is not None:
@@ -86,7 +86,7 @@ def bounds(range_: Any) -> Bounds:
     raise ValueError(range_)
 
 
-def range_of(kind: type[Struct], field: str) -> Any:
+def range_of(kind: type[Struct], field: str) -> object:
     """The type of a number of a kept value, with its range; raises KeyError for an unknown field."""
     return get_type_hints(kind, include_extras=True)[field]
 

@@ -30,9 +30,11 @@ _DECLARATION = re.compile(r"^\s*<\?xml.*?\?>", re.DOTALL)
 _CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
 _KNOWN = ("lt", "gt", "amp", "quot", "apos")
 _SVG_ELEMENT = re.compile(r"<(?:[\w-]+:)?svg[\s/>]")
+Node = Any
+"""An element of a document: its parser tells no types."""
 
 
-def parse_document(data: bytes, name: str) -> Any:
+def parse_document(data: bytes, name: str) -> Node:
     """The root element of an SVG document; raises DrawingNotReadable with one sentence."""
     if data[:2] == b"\x1f\x8b":
         data = _unzipped(data, name)
@@ -53,7 +55,7 @@ def parse_document(data: bytes, name: str) -> Any:
     return root
 
 
-def local_name(element: Any) -> str:
+def local_name(element: Node) -> str:
     """The tag without its namespace or prefix; empty for comments and the like."""
     tag = element.tag
     if not isinstance(tag, str):
@@ -129,7 +131,7 @@ def _entity(key: str, entities: dict[str, str], name: str, depth: int) -> str:
     return value
 
 
-def _parser(*, recover: bool) -> Any:
+def _parser(*, recover: bool) -> Node:
     return etree.XMLParser(
         recover=recover,
         resolve_entities=False,
@@ -141,7 +143,7 @@ def _parser(*, recover: bool) -> Any:
     )
 
 
-def _parsed_leniently(text: str) -> Any:
+def _parsed_leniently(text: str) -> Node:
     """What can be saved of a damaged document, if it is recognisably a drawing."""
     found = _SVG_ELEMENT.search(text)
     if not found:

@@ -17,14 +17,13 @@ import math
 import re
 from collections import Counter
 from dataclasses import dataclass, replace
-from typing import Any
 from urllib.parse import unquote_to_bytes
 
 import numpy as np
 
 from vivid_thimble.core.errors import DrawingNotReadable
 from vivid_thimble.core.formats.limits import MOST_SEGMENTS
-from vivid_thimble.core.formats.svg_document import DEEPEST_NESTING, local_name, parse_document
+from vivid_thimble.core.formats.svg_document import DEEPEST_NESTING, Node, local_name, parse_document
 from vivid_thimble.core.formats.svg_markers import Vertex, vertices_of
 from vivid_thimble.core.formats.svg_shapes import (
     MM_PER_UNIT,
@@ -78,7 +77,7 @@ class _State:
     opacity: float = 1.0
     veils: tuple[Veil, ...] = ()
     groups: tuple[str, ...] = ()
-    within: frozenset[Any] = frozenset()
+    within: frozenset[Node] = frozenset()
     """The referenced elements that are being drawn, so that none draws itself."""
     context: tuple[Ink | None, Ink | None] | None = None
     """Fill and stroke that a marker takes over from its line."""
@@ -102,7 +101,7 @@ def read_svg(data: bytes, name: str = "the drawing") -> Drawing:
     )
 
 
-def _physical_scale(root: Any) -> float | None:
+def _physical_scale(root: Node) -> float | None:
     """Millimetres per user unit, when width or height carry a physical unit."""
     box = view_box(root)
     sizes = physical_length(root.get("width")), physical_length(root.get("height"))
@@ -111,7 +110,7 @@ def _physical_scale(root: Any) -> float | None:
     return min(stated) if stated else None
 
 
-def _stated_pixels(root: Any) -> tuple[float, float]:
+def _stated_pixels(root: Node) -> tuple[float, float]:
     """Width and height in pixels, 0 where the file does not say."""
     sizes = []
     for key in ("width", "height"):
@@ -123,14 +122,14 @@ def _stated_pixels(root: Any) -> tuple[float, float]:
     return sizes[0], sizes[1]
 
 
-def _stretch(root: Any) -> float:
+def _stretch(root: Node) -> float:
     """How much more a viewer scales y than x; the drawing's unit is that of x."""
     box, (width, height) = view_box(root), _stated_pixels(root)
     is_free = (root.get("preserveAspectRatio") or "").split()[:1] == ["none"]
     return height / box[3] / (width / box[2]) if is_free and box and width > 0.0 and height > 0.0 else 1.0
 
 
-def _page(root: Any) -> Box | None:
+def _page(root: Node) -> Box | None:
     """What a viewer shows, in the root's user units; None when the file does not say."""
     box, (width, height) = view_box(root), _stated_pixels(root)
     if box is None:
@@ -146,7 +145,7 @@ def _page(root: Any) -> Box | None:
 class _Reader:
     """Walks the document in painting order."""
 
-    def __init__(self, root: Any, name: str) -> None:
+    def __init__(self, root: Node, name: str) -> None:
         self.root, self.name = root, name
         self.styles = Styles(root)
         self.parts: list[DrawingPart] = []
@@ -155,9 +154,9 @@ class _Reader:
         self.simplified: Counter[str] = Counter()
         self.hidden = self.stray = self.segments = 0
         self.marks = self.copies = self.veils = 0
-        self._by_id: dict[str, Any] | None = None
+        self._by_id: dict[str, Node] | None = None
         self._inks: dict[str, Ink | None] = {}
-        self._clips: dict[tuple[Any, ...], Clip | None] = {}
+        self._clips: dict[tuple[Node, ...], Clip | None] = {}
         if self.styles.rules_left_out:
             self.strangers["style rule"] += self.styles.rules_left_out
 
@@ -170,7 +169,7 @@ class _Reader:
 
     # -- the tree
 
-    def walk(self, element: Any, state: _State, depth: int) -> None:
+    def walk(self, element: Node, state: _State, depth: int) -> None:
         tag = local_name(element)
         if not tag or tag in _SILENT:
             return
@@ -181,7 +180,7 @@ class _Reader:
         else:
             self.strangers[tag] += 1
 
-    def _draw(self, element: Any, tag: str, outer: _State, depth: int) -> None:
+    def _draw(self, element: Node, tag: str, outer: _State, depth: int) -> None:
         own = self.styles.of(element)
         if own.get("display") == "none":
             self.hidden += 1
@@ -215,12 +214,12 @@ class _Reader:
     def _too_much(self, limit: str) -> DrawingNotReadable:
         return DrawingNotReadable(f"{self.name} draws more than {limit}: simplify it before opening.")
 
-    def _children(self, element: Any, state: _State, depth: int) -> None:
+    def _children(self, element: Node, state: _State, depth: int) -> None:
         for child in element:
             pause()
             self.walk(child, state, depth)
 
-    def _enter(self, element: Any, own: dict[str, str], outer: _State) -> _State:
+    def _enter(self, element: Node, own: dict[str, str], outer: _State) -> _State:
         affine = outer.affine
         text = own.get("transform") or element.get("transform")
         if text:
@@ -257,7 +256,7 @@ class _Reader:
             steps = {"small": 13.0, "medium": 16.0, "large": 18.0, "x-large": 24.0, "xx-large": 32.0, "x-small": 10.0}
             return steps.get(text, outer.font_size)
 
-    def _found(self, reference: str | None) -> Any:
+    def _found(self, reference: str | None) -> Node:
         """The element with an id, by ``#id`` or ``url(#id)``; None when it is not in the document."""
         if not reference:
             return None
@@ -270,7 +269,7 @@ class _Reader:
                     self._by_id.setdefault(element.get("id"), element)
         return self._by_id.get(key)
 
-    def _use(self, element: Any, state: _State, depth: int) -> None:
+    def _use(self, element: Node, state: _State, depth: int) -> None:
         reference = element_reference(element) or ""
         target = self._found(reference) if reference.strip().startswith("#") else None
         if target is None or target in state.within:
@@ -293,7 +292,7 @@ class _Reader:
         size = [element.get(key) or target.get(key) for key in ("width", "height")]
         self._viewport(target, self._enter(target, own, inner), depth + 1, size)
 
-    def _viewport(self, element: Any, state: _State, depth: int, size: list[str | None] | None = None) -> None:
+    def _viewport(self, element: Node, state: _State, depth: int, size: list[str | None] | None = None) -> None:
         """The content of a nested svg or symbol, mapped and clipped to its place."""
         x, y = ((self._length(element, key, 0.0, state) if size is None else 0.0) for key in ("x", "y"))
         texts = size or [element.get("width"), element.get("height")]
@@ -329,7 +328,7 @@ class _Reader:
             if clip is not None:
                 self._clip_from(first, clip)
 
-    def _clip(self, element: Any, key: str, state: _State, first: int, depth: int) -> Clip | None:
+    def _clip(self, element: Node, key: str, state: _State, first: int, depth: int) -> Clip | None:
         units = element.get("clipPathUnits" if key == "clip-path" else "maskContentUnits")
         affine = state.affine
         if units == "objectBoundingBox":
@@ -344,7 +343,7 @@ class _Reader:
             self.simplified["mask (taken with a hard edge)"] += 1
         return self._clips[cache_key]
 
-    def _read_clip(self, element: Any, key: str, state: _State, depth: int) -> Clip:
+    def _read_clip(self, element: Node, key: str, state: _State, depth: int) -> Clip:
         """The shapes of a clip path or mask, read as if they were painted there."""
         own = self.styles.of(element)
         inner = replace(
@@ -377,14 +376,14 @@ class _Reader:
         alpha = own.get("mask-type") == "alpha"
         return Clip(tuple((part, _light(part, alpha) >= SEEN_FROM) for part in found), tuple(within))
 
-    def _clip_shapes(self, element: Any, state: _State, depth: int) -> None:
+    def _clip_shapes(self, element: Node, state: _State, depth: int) -> None:
         """What a clip path shows is the fill of its shapes alone, by ``clip-rule``."""
         for child in element:
             tag = local_name(child)
             if tag in SHAPES or tag in ("use", "text"):
                 self._clip_shape(child, tag, state, depth)
 
-    def _clip_shape(self, child: Any, tag: str, state: _State, depth: int) -> None:
+    def _clip_shape(self, child: Node, tag: str, state: _State, depth: int) -> None:
         own = self.styles.of(child)
         if own.get("display") == "none":
             return
@@ -409,7 +408,7 @@ class _Reader:
 
     # -- paint
 
-    def _shape(self, element: Any, tag: str, own: dict[str, str], state: _State) -> None:
+    def _shape(self, element: Node, tag: str, own: dict[str, str], state: _State) -> None:
         if state.style["visibility"] in ("hidden", "collapse"):
             self.hidden += 1
             return
@@ -526,10 +525,10 @@ class _Reader:
             return ink_of(state.style["color"])
         return ink_of(fallback)
 
-    def _mean_of_stops(self, element: Any) -> Ink | None:
+    def _mean_of_stops(self, element: Node) -> Ink | None:
         """The mean along a gradient, each stop weighted by the stretch it rules."""
-        seen: set[Any] = set()
-        stops: list[Any] = []
+        seen: set[Node] = set()
+        stops: list[Node] = []
         while element is not None and element not in seen and not stops:
             seen.add(element)
             stops = [child for child in element if local_name(child) == "stop"]
@@ -555,7 +554,7 @@ class _Reader:
         r, g, b = (np.array([ink.colour for ink in inks]) * (seen_weights / seen_weights.sum())[:, None]).sum(axis=0)
         return Ink((round(r), round(g), round(b)), float((weights * opacities).sum() / weights.sum()))
 
-    def _first_of_pattern(self, element: Any) -> Ink | None:
+    def _first_of_pattern(self, element: Node) -> Ink | None:
         """The first colour in a pattern."""
         for child in element.iter():
             if local_name(child) in SHAPES:
@@ -580,7 +579,7 @@ class _Reader:
                 raise DrawingNotReadable(f"{self.name} draws more than {MOST_PARTS:,} markers: remove them first.")
             self._marker(element, vertex, replace(state, context=context))
 
-    def _marker(self, element: Any, vertex: Vertex, state: _State) -> None:
+    def _marker(self, element: Node, vertex: Vertex, state: _State) -> None:
         width, height = (self._length(element, key, 3.0, state) for key in ("markerWidth", "markerHeight"))
         if width <= 0.0 or height <= 0.0:
             return
@@ -614,7 +613,7 @@ class _Reader:
 
     # -- text and pictures
 
-    def _text(self, element: Any, state: _State) -> None:
+    def _text(self, element: Node, state: _State) -> None:
         if state.style["visibility"] in ("hidden", "collapse"):
             self.hidden += 1
             return
@@ -625,7 +624,7 @@ class _Reader:
             else:
                 self.strangers[run] += 1
 
-    def _image(self, element: Any, state: _State) -> None:
+    def _image(self, element: Node, state: _State) -> None:
         reference = (element_reference(element) or "").strip()
         if not reference.startswith("data:"):
             self.strangers["picture in another file"] += 1
@@ -643,7 +642,7 @@ class _Reader:
 
     # -- lengths
 
-    def _length(self, element: Any, key: str, otherwise: float, state: _State) -> float:
+    def _length(self, element: Node, key: str, otherwise: float, state: _State) -> float:
         whole = state.viewport[1] if key in ("y", "height", "refY", "markerHeight") else state.viewport[0]
         return self._as_length(element.get(key), whole, otherwise, state)
 
@@ -657,13 +656,13 @@ class _Reader:
             return otherwise
 
 
-def element_reference(element: Any) -> str | None:
+def element_reference(element: Node) -> str | None:
     """The href of an element, in whatever namespace it stands."""
     stray = (value for key, value in element.attrib.items() if str(key).endswith("href"))
     return element.get("href") or element.get(_HREF) or next(stray, None)
 
 
-def _label(element: Any) -> str | None:
+def _label(element: Node) -> str | None:
     """The name that a drawing program gave a layer, in whatever namespace."""
     return next((value for key, value in element.attrib.items() if str(key).endswith("}label")), None)
 
@@ -680,7 +679,7 @@ def _number(text: str, otherwise: float) -> float:
     return value if math.isfinite(value) else otherwise
 
 
-def _is_supported(element: Any) -> bool:
+def _is_supported(element: Node) -> bool:
     """Whether a switch takes this child: nothing special required, a language that somebody reads."""
     if not local_name(element) or element.get("requiredExtensions"):
         return False

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 import re
-from typing import Any
 
 import numpy as np
 
+from vivid_thimble.core.formats.svg_document import Node
 from vivid_thimble.core.geometry.affine import Affine, FloatArray
 from vivid_thimble.core.geometry.path import Path, contour_from_segments, line_segments
 from vivid_thimble.core.geometry.path_text import PathData, read_path
@@ -104,14 +104,14 @@ def view_map(box: list[float], ratio: str, width: float, height: float) -> Affin
     return Affine.translation(-x, -y).then(Affine.scaling(scale)).then(move)
 
 
-def view_box(element: Any) -> list[float] | None:
+def view_box(element: Node) -> list[float] | None:
     """The four numbers of a viewBox, when they span an area."""
     box = [float(n) for n in NUMBERS.findall(element.get("viewBox") or "")]
     return box if len(box) == 4 and box[2] > 0.0 and box[3] > 0.0 and all(map(math.isfinite, box)) else None
 
 
 def shape_of(
-    element: Any, tag: str, viewport: tuple[float, float], font_size: float = 16.0, most: int | None = None
+    element: Node, tag: str, viewport: tuple[float, float], font_size: float = 16.0, most: int | None = None
 ) -> PathData:
     """The outline of a basic shape in its own units; lengths that are none raise NotALength, more than ``most``
     segments PathTooLong."""

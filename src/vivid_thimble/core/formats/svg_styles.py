@@ -9,9 +9,9 @@ from __future__ import annotations
 
 import re
 from functools import lru_cache
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
-from vivid_thimble.core.formats.svg_document import local_name
+from vivid_thimble.core.formats.svg_document import Node, local_name
 from vivid_thimble.core.sources.drawing import Colour
 
 INHERITED: dict[str, str] = {
@@ -126,13 +126,13 @@ def _font_parts(value: str) -> list[tuple[str, str]]:
 class Styles:
     """The properties of every element of one document."""
 
-    def __init__(self, root: Any) -> None:
+    def __init__(self, root: Node) -> None:
         sheets = [
             "".join(element.itertext())
             for element in root.iter()
             if local_name(element) == "style" and _is_for_screens(element.get("media"))
         ]
-        self._ruled: dict[Any, list[tuple[str, str, bool]]] = {}
+        self._ruled: dict[Node, list[tuple[str, str, bool]]] = {}
         self.rules_left_out = 0
         text = "\n".join(sheets).strip()
         if len(text) > LONGEST_SHEET:
@@ -140,7 +140,7 @@ class Styles:
         if text:
             self._match(root, text)
 
-    def of(self, element: Any) -> dict[str, str]:
+    def of(self, element: Node) -> dict[str, str]:
         """The properties that are set on an element itself, after the cascade."""
         found: dict[str, str] = {}
         for key, value in element.attrib.items():
@@ -159,7 +159,7 @@ class Styles:
                         _set(found, key, value)
         return found
 
-    def _match(self, root: Any, text: str) -> None:
+    def _match(self, root: Node, text: str) -> None:
         import cssselect2  # here: few drawings have style sheets
         import tinycss2
 
@@ -188,7 +188,7 @@ def _is_for_screens(media: str | None) -> bool:
     return not media or any(word in media.lower() for word in ("all", "screen"))
 
 
-def _style_rules(nodes: Any) -> list[Any]:
+def _style_rules(nodes: Node) -> list[Node]:
     import tinycss2
 
     rules = []

@@ -11,12 +11,11 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
 from vivid_thimble.core.errors import ThimbleError
-from vivid_thimble.core.formats.svg_document import local_name
+from vivid_thimble.core.formats.svg_document import Node, local_name
 from vivid_thimble.core.formats.svg_shapes import NUMBERS, NotALength, length
 from vivid_thimble.core.formats.svg_styles import Styles, inherited
 from vivid_thimble.core.geometry.affine import Affine
@@ -56,7 +55,7 @@ class _Run:
     dy: float = 0.0
 
 
-def letters_of(element: Any, style: dict[str, str], size: float, styles: Styles) -> Iterator[Letters | str]:
+def letters_of(element: Node, style: dict[str, str], size: float, styles: Styles) -> Iterator[Letters | str]:
     """The runs of a text element as outlines, or what is missing in words."""
     runs = list(_runs(element, style, size, styles, "1"))
     if runs:
@@ -87,7 +86,7 @@ def letters_of(element: Any, style: dict[str, str], size: float, styles: Styles)
         x = shift + along
 
 
-def _runs(element: Any, style: dict[str, str], size: float, styles: Styles, opacity: str) -> Iterator[_Run]:
+def _runs(element: Node, style: dict[str, str], size: float, styles: Styles, opacity: str) -> Iterator[_Run]:
     place: dict[str, float | None] = {key: _first_number(element.get(key), size) for key in ("x", "y", "dx", "dy")}
     preserve = element.get("{http://www.w3.org/XML/1998/namespace}space") == "preserve"
 

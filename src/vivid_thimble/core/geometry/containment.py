@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -13,7 +11,7 @@ from vivid_thimble.core.geometry.flatten import IntArray
 GeometryArray = NDArray[np.object_]
 
 
-def smallest_around(inner: Any, outer: Any) -> IntArray:
+def smallest_around(inner: GeometryArray, outer: GeometryArray) -> IntArray:
     """For each inner polygon the smallest outer polygon that holds it (-1: none), as (n,) indices.
 
     Boundaries of the two may touch but not cross. Points inside the inner ones go into the search

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from typing import Any
 
 import numpy as np
 
+from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.path import Box, Contour, Path, contour_from_segments, line_segments
 from vivid_thimble.core.geometry.path_text import EIGHTH, arc_cubics
 from vivid_thimble.core.geometry.region import Region
@@ -38,7 +38,7 @@ def rectangle_path(x: float, y: float, width: float, height: float, rx: float = 
         (x + rx, y + height - ry, 90),
         (x + rx, y + ry, 180),
     ]
-    segments: list[Any] = []
+    segments: list[FloatArray] = []
     lines: list[bool] = []
     at = np.array([x + rx, y])  # where SVG begins it; dashes count from there
     for cx, cy, angle in centres:

@@ -7,13 +7,14 @@ opening with half the width; the rest of the outline stays as it is.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import Any
+from typing import TypeVar
 
 import numpy as np
 import shapely
 
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.booleans.clip import polygons_of
+from vivid_thimble.core.geometry.containment import GeometryArray
 from vivid_thimble.core.geometry.flatten import IntArray
 from vivid_thimble.core.geometry.path import Box
 from vivid_thimble.core.geometry.region import Region, difference, union
@@ -28,7 +29,7 @@ OVERLAP_MM = 1e-4
 WIDER_SEAM, PARTS = 4.0, 1.5
 """Two shapes merely touch when more than so many times as much of them is within so many times a seam."""
 TOUCH_SEAMS = 2.0
-"""Shapes that hang together by film narrower than so many seams merely touch."""
+"""GeometryArray that hang together by film narrower than so many seams merely touch."""
 FEW_POINTS = 400
 """A shape of so few points is not parted further."""
 MOST_ROUNDS = 6
@@ -94,7 +95,7 @@ def _window(bounds: Box, seam: float) -> Box:
     return left - around, top - around, right + around, bottom + around
 
 
-def _parted(pieces: Any, windows: FloatArray, rows: IntArray) -> Iterator[tuple[list[int], Any]]:
+def _parted(pieces: GeometryArray, windows: FloatArray, rows: IntArray) -> Iterator[tuple[list[int], GeometryArray]]:
     """Windows (n, 4) in groups that lie beside each other, with the pieces clipped to each group: what is large is
     halved again and again rather than clipped as a whole for every window."""
     left, top = windows[rows, :2].min(axis=0).tolist()
@@ -110,7 +111,7 @@ def _parted(pieces: Any, windows: FloatArray, rows: IntArray) -> Iterator[tuple[
         yield from _parted(clipped, windows, half)
 
 
-def _lies_at_a_touch(pieces: Any, window: Box, patch: shapely.Geometry, seam: float) -> bool:
+def _lies_at_a_touch(pieces: GeometryArray, window: Box, patch: shapely.Geometry, seam: float) -> bool:
     """Whether the gap under a patch lies beside a point in which two shapes touch, or all but touch.
 
     Edges of two shapes that were meant to be one run on beside each other, however wide a gap one calls a seam; round a
@@ -147,10 +148,14 @@ def hairs_in(place: shapely.MultiPolygon, seam: float = SEAM_MM) -> list[Region]
     return [hair for piece, rest in zip(pieces, opened, strict=True) for hair in _hairlines(piece, rest, seam)]
 
 
-def _moved_out_and_back(polygons: Any, by: float) -> Any:
+G = TypeVar("G", shapely.Geometry, GeometryArray)
+
+
+def _moved_out_and_back(polygons: G, by: float) -> G:
     """Of one geometry or an array of them."""
     moved = shapely.buffer(polygons, by, quad_segs=4, join_style="mitre")
-    return shapely.buffer(moved, -by, quad_segs=4, join_style="mitre")
+    back: G = shapely.buffer(moved, -by, quad_segs=4, join_style="mitre")
+    return back
 
 
 def _hairlines(larger: shapely.Geometry, smaller: shapely.Geometry, seam: float) -> list[Region]:

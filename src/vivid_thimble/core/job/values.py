@@ -261,6 +261,6 @@ def plain(value: object) -> bytes:
     return msgspec.json.encode(value, order="deterministic")
 
 
-def letters_key(words: Words) -> str:
+def letters_key(words: SourceKind) -> str:
     """The asset name of stored letter outlines for these words."""
     return f"letters-{content_key(plain(words))}"

@@ -6,7 +6,7 @@ saved files. How it becomes a shape is told by its resolver (see ``evaluate.sour
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, ClassVar, Self
 
 from msgspec.structs import replace
@@ -14,7 +14,6 @@ from msgspec.structs import replace
 from vivid_thimble.core.sources.lines import Align
 
 if TYPE_CHECKING:
-    from vivid_thimble.core.sources.lettering import Words
     from vivid_thimble.core.sources.provenance import Provenance
 
 
@@ -37,8 +36,8 @@ class SourceKind:
         return ()
 
     @property
-    def lettering(self) -> list[Words]:
-        """The words that it sets, so that their outlines can be kept with the job."""
+    def lettering(self) -> Sequence[InOneFace]:
+        """The words that it sets (see ``lettering.Words``), so that their outlines can be kept with the job."""
         return []
 
     @property

@@ -21,7 +21,7 @@ import re
 import zipfile
 from collections.abc import Mapping
 from pathlib import Path as FilePath
-from typing import Any
+from typing import Any, cast
 
 import msgspec
 
@@ -164,7 +164,7 @@ def _assets_in_use(job: Job, assets: Mapping[str, bytes]) -> dict[str, bytes]:
         used |= {asset: assets[asset] for asset in source.files if asset in assets}
         for words in source.lettering:
             key = letters_key(words)
-            letters = _letters(words) or assets.get(key)
+            letters = _letters(cast(Words, words)) or assets.get(key)
             if letters:
                 used[key] = letters
     return used

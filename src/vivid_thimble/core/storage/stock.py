@@ -12,7 +12,7 @@ import json
 import os
 from collections.abc import Sequence
 from pathlib import Path as FilePath
-from typing import Any, ClassVar, Literal, get_args
+from typing import ClassVar, Literal, Self, get_args
 
 import msgspec
 from msgspec import Struct
@@ -52,7 +52,7 @@ class StockFilm(Struct, frozen=True, kw_only=True):
 class _Named(Struct, frozen=True, kw_only=True):
     name: str
 
-    def renamed(self, name: str) -> Any:
+    def renamed(self, name: str) -> Self:
         return replace(self, name=name)
 
 

@@ -16,7 +16,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
 from threading import Lock
-from typing import Any
 
 import numpy as np
 import shapely
@@ -223,7 +222,7 @@ class _Look:
             self._one_an_edge = sample_walls(self.rings, step, counts, FAN_STEP_DEG)
         return self._one_an_edge
 
-    def _forget(self, known: dict[Any, Any]) -> None:
+    def _forget(self, known: dict[float, Samples]) -> None:
         """Make room for another look at a large shape: its two sides are seldom more than one apart."""
         while len(known) > 1 and len(self.rings) >= WORTH_A_THREAD:
             del known[next(iter(known))]

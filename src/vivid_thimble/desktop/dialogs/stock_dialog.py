@@ -319,7 +319,7 @@ class StockDialog(QuietDialog):
         edit.editingFinished.connect(lambda: self._set(field, edit.text().strip()))
         return edit
 
-    def _range(self, field: Field) -> Any:
+    def _range(self, field: Field) -> object:
         """What the value of an entry that is shown may be."""
         *holders, name = field.path.split(".")
         holder: Any = functools.reduce(getattr, holders, self.entry)

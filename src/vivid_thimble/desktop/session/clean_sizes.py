@@ -7,11 +7,11 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from vivid_thimble.desktop.session.background import Background, Failed
+from vivid_thimble.desktop.session.looked_at import LookedAt
 
 if TYPE_CHECKING:  # these bring the numeric libraries
     from vivid_thimble.core.edits.clean_size import CleanSize
     from vivid_thimble.core.evaluate.results import ItemResult
-    from vivid_thimble.desktop.session.session import Session
 
 WHEN_IDLE_MS = 1200
 """Edits in quick succession start no search."""
@@ -22,8 +22,8 @@ class CleanSizes(QObject):
 
     changed = Signal()
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
+    def __init__(self, session: LookedAt, parent: QObject) -> None:
+        super().__init__(parent)
         self._session = session
         self._background = Background(self)
         self._for: ItemResult | None = None

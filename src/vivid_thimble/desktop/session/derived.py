@@ -25,6 +25,7 @@ from vivid_thimble.core.sources.line_portrait import LinePortrait
 from vivid_thimble.core.sources.picture import Picture
 from vivid_thimble.core.sources.provenance import Provenance
 from vivid_thimble.desktop.session.background import Background, Failed
+from vivid_thimble.desktop.session.looked_at import LookedAt
 
 if TYPE_CHECKING:  # most of these bring the numeric libraries
     from vivid_thimble.core.cut.cutting import Cut
@@ -38,7 +39,6 @@ if TYPE_CHECKING:  # most of these bring the numeric libraries
     from vivid_thimble.core.room.front_view import OnItem
     from vivid_thimble.core.steps.holding import Holding
     from vivid_thimble.core.widths.widthmap import WidthMap
-    from vivid_thimble.desktop.session.session import Session
 
 log = logging.getLogger(__name__)
 T = TypeVar("T")
@@ -51,8 +51,8 @@ class Insight(Generic[T]):
     equality; ``work`` gives what works it out, on another thread. ``of_design``: there is none while nothing is cut."""
 
     name: str
-    key: Callable[[Session, ItemResult], Key]
-    work: Callable[[Session, ItemResult], Callable[[], T]]
+    key: Callable[[LookedAt, ItemResult], Key]
+    work: Callable[[LookedAt, ItemResult], Callable[[], T]]
     of_design: bool = True
 
 
@@ -61,8 +61,8 @@ class Insights(QObject):
 
     changed = Signal(object)
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
+    def __init__(self, session: LookedAt, parent: QObject) -> None:
+        super().__init__(parent)
         self._session = session
         self._wanted: dict[str, frozenset[Insight[Any]]] = {"path": frozenset({CUT})}
         self._known: dict[Insight[Any], tuple[Key, Any]] = {}
@@ -137,12 +137,12 @@ def _sheet(result: ItemResult) -> Key:
     return item.method, item.surround, item.frame, item.register, item.weeding_box
 
 
-def _of_weeding(_: Session, result: ItemResult) -> Key:
+def _of_weeding(_: LookedAt, result: ItemResult) -> Key:
     films = ((layer.key, layer.layer.film) for layer in result.layers)
     return *films, *_sheet(result), result.item.weeding_flipped
 
 
-def _seen_from_front(_: Session, result: ItemResult) -> Callable[[], OnItem]:
+def _seen_from_front(_: LookedAt, result: ItemResult) -> Callable[[], OnItem]:
     def work() -> OnItem:
         from vivid_thimble.core.room.front_view import seen_from_front  # here: it brings the numeric libraries
 
@@ -164,12 +164,12 @@ def _level_films(result: ItemResult) -> tuple[MultiPolygon, ...]:
 # -- the first film --------------------------------------------------------------------
 
 
-def _of_first_film(_: Session, result: ItemResult) -> Key:
+def _of_first_film(_: LookedAt, result: ItemResult) -> Key:
     layer = result.layers[0]
     return layer.key, layer.layer.film, *_sheet(result), result.item.surface
 
 
-def _widths(_: Session, result: ItemResult) -> Callable[[], WidthMap]:
+def _widths(_: LookedAt, result: ItemResult) -> Callable[[], WidthMap]:
     def work() -> WidthMap:
         from vivid_thimble.core.evaluate.recipe import limits_of
         from vivid_thimble.core.widths.widthmap import width_map
@@ -181,7 +181,7 @@ def _widths(_: Session, result: ItemResult) -> Callable[[], WidthMap]:
     return work
 
 
-def _thickening(_: Session, result: ItemResult) -> Callable[[], Thickening | None]:
+def _thickening(_: LookedAt, result: ItemResult) -> Callable[[], Thickening | None]:
     def work() -> Thickening | None:
         from vivid_thimble.core.evaluate.recipe import limits_of
         from vivid_thimble.core.inspect.thickening import smallest_thickening
@@ -193,7 +193,7 @@ def _thickening(_: Session, result: ItemResult) -> Callable[[], Thickening | Non
     return work
 
 
-def _lost(_: Session, result: ItemResult) -> Callable[[], Lost]:
+def _lost(_: LookedAt, result: ItemResult) -> Callable[[], Lost]:
     def work() -> Lost:
         from vivid_thimble.core.inspect.lost import lost_details
 
@@ -202,7 +202,7 @@ def _lost(_: Session, result: ItemResult) -> Callable[[], Lost]:
     return work
 
 
-def _joins(_: Session, result: ItemResult) -> Callable[[], dict[str, Holding]]:
+def _joins(_: LookedAt, result: ItemResult) -> Callable[[], dict[str, Holding]]:
     def work() -> dict[str, Holding]:
         from vivid_thimble.core.steps.holding import holding_of
 
@@ -219,7 +219,7 @@ def _joins(_: Session, result: ItemResult) -> Callable[[], dict[str, Holding]]:
 # -- the element in hand ---------------------------------------------------------------
 
 
-def _in_hand(session: Session) -> Element | None:
+def _in_hand(session: LookedAt) -> Element | None:
     return session.evaluated(session.chosen)
 
 
@@ -228,7 +228,7 @@ def _sized_alone(element: Element) -> Placement:
     return replace(element.placement, dx=0.0, dy=0.0, turn_deg=0.0)
 
 
-def _of_drawing(session: Session, _: ItemResult) -> Key:
+def _of_drawing(session: LookedAt, _: ItemResult) -> Key:
     element, artwork = _in_hand(session), source_as(_in_hand(session), Artwork)
     if element is None or artwork is None:
         return ()
@@ -236,17 +236,17 @@ def _of_drawing(session: Session, _: ItemResult) -> Key:
     return replace(artwork, provenance=Provenance()), sized_by
 
 
-def _of_picture(session: Session, _: ItemResult) -> Key:
+def _of_picture(session: LookedAt, _: ItemResult) -> Key:
     element, picture = _in_hand(session), source_as(_in_hand(session), Picture)
     return () if element is None or picture is None else (picture, _sized_alone(element))
 
 
-def _of_portrait(session: Session, _: ItemResult) -> Key:
+def _of_portrait(session: LookedAt, _: ItemResult) -> Key:
     element, portrait = _in_hand(session), source_as(_in_hand(session), LinePortrait)
     return () if element is None or portrait is None else (portrait, _sized_alone(element))
 
 
-def _drawing(session: Session, _: ItemResult) -> Callable[[], DrawingLook | None]:
+def _drawing(session: LookedAt, _: ItemResult) -> Callable[[], DrawingLook | None]:
     element, artwork = _in_hand(session), source_as(_in_hand(session), Artwork)
     assets, cache = dict(session.assets), session.cache
 
@@ -258,7 +258,7 @@ def _drawing(session: Session, _: ItemResult) -> Callable[[], DrawingLook | None
     return _or_nothing(work)
 
 
-def _picture(session: Session, _: ItemResult) -> Callable[[], PictureLook | None]:
+def _picture(session: LookedAt, _: ItemResult) -> Callable[[], PictureLook | None]:
     element, picture = _in_hand(session), source_as(_in_hand(session), Picture)
     assets, cache = dict(session.assets), session.cache
 
@@ -272,7 +272,7 @@ def _picture(session: Session, _: ItemResult) -> Callable[[], PictureLook | None
     return _or_nothing(work)
 
 
-def _portrait(session: Session, _: ItemResult) -> Callable[[], PortraitLook | None]:
+def _portrait(session: LookedAt, _: ItemResult) -> Callable[[], PortraitLook | None]:
     element, portrait = _in_hand(session), source_as(_in_hand(session), LinePortrait)
     assets, cache = dict(session.assets), session.cache
 

@@ -99,8 +99,8 @@ class Session(QObject):
         self._evaluator = Evaluator(self.cache, self)
         self._evaluator.answered.connect(self._take_answer)
         self._evaluator.doing.connect(self.doing_changed)
-        self.insights = Insights(self)
-        self.clean_sizes = CleanSizes(self)
+        self.insights = Insights(self, self)
+        self.clean_sizes = CleanSizes(self, self)
         self._reader = Background(self)
         """Stands for all that is being read; another one when that is not wanted any more."""
         self._scout = Background(self)

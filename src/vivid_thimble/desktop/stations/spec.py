@@ -1,17 +1,14 @@
-"""What the window knows of a station without loading it, and what a station may ask of the window."""
+"""What the window knows of a station without loading it."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from importlib import import_module
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from vivid_thimble.core.inspect.findings import Finding
     from vivid_thimble.desktop.session.session import Session
-    from vivid_thimble.desktop.stations.station import Station
-    from vivid_thimble.desktop.table.table import Look, Table
+    from vivid_thimble.desktop.table.table import Look
 
 
 @dataclass(frozen=True)
@@ -48,38 +45,3 @@ class StationSpec:
         """``stale``: what comes from the result is told as what it was."""
         standing = self.standing(session)
         return replace(standing, was=stale and self.from_result and standing.verdict != "none")
-
-    def loaded(self, package: str) -> type[Station]:
-        """The class of its tray; ``package`` holds the stations."""
-        found: type[Station] = getattr(
-            import_module(f"{package}.{self.key}.station"), f"{self.key.capitalize()}Station"
-        )
-        return found
-
-
-class Dialogs(Protocol):
-    """What stations open over the window."""
-
-    def open_stock(self) -> None: ...
-    def choose_photo(self) -> None: ...
-    def open_audition(self) -> None: ...
-    def open_set(self) -> None: ...
-
-
-class Bench(Protocol):
-    """The window as stations know it: they connect themselves to it when they are loaded."""
-
-    session: Session
-    table: Table
-    as_cut: bool
-
-    @property
-    def dialogs(self) -> Dialogs: ...
-    def tell(self, sentence: str) -> None: ...
-    def set_look(self, key: Look) -> None: ...
-    def show_finding(self, row: int) -> None: ...
-    def show_as_cut(self, as_cut: bool) -> None: ...
-    def show_film(self, _film: int = 0) -> None: ...
-    def show_insights(self) -> None: ...
-    def preview_remedy(self, remedy: str, finding: Finding | None) -> None: ...
-    def apply_remedy(self, remedy: str, finding: Finding, *, everywhere: bool) -> None: ...

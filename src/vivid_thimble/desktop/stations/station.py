@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QPushButton
 
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.session import Session
-from vivid_thimble.desktop.stations.spec import Bench
+from vivid_thimble.desktop.stations.bench import Bench
 from vivid_thimble.desktop.stations.station_list import STATIONS
 from vivid_thimble.desktop.widgets.panel import Panel
 from vivid_thimble.desktop.widgets.plain_label import PlainLabel

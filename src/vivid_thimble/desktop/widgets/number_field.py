@@ -7,7 +7,6 @@ the text is right. Enter or leaving the field commits.
 from __future__ import annotations
 
 import math
-from typing import Any
 
 from PySide6.QtCore import QEvent, QObject, QPoint, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
@@ -30,7 +29,7 @@ class NumberField(QWidget):
     emptied = Signal()
     """An empty field was entered where that means something."""
 
-    def __init__(self, what: str, name: str, range_: Any = Size, parent: QWidget | None = None) -> None:
+    def __init__(self, what: str, name: str, range_: object = Size, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._what, self._range = what, range_
         self._unit: Unit = "mm"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from importlib import import_module
 from typing import TYPE_CHECKING, cast
 
 from PySide6.QtWidgets import QScrollArea, QStackedWidget
@@ -44,7 +45,7 @@ class Trays(QStackedWidget):
     def __getitem__(self, key: str) -> Station:
         if key not in self._built:
             session = self._window.session
-            station = self._built[key] = STATIONS[key].loaded(PACKAGE)(session)
+            station = self._built[key] = _loaded(key)(session)
             station.connect_to(self._window)
             station.show_job()
             if session.result is not None:
@@ -99,3 +100,8 @@ class Trays(QStackedWidget):
         for key, room in self._rooms.items():
             if room is self.currentWidget() and key in self._built:
                 self._built[key].show_stale()
+
+
+def _loaded(key: str) -> type[Station]:
+    found: type[Station] = getattr(import_module(f"{PACKAGE}.{key}.station"), f"{key.capitalize()}Station")
+    return found

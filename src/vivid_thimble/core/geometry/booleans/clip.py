@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 import shapely
@@ -74,7 +73,7 @@ def _nested(rings: list[FloatArray]) -> NestedRings:
     return list(nested.values())
 
 
-def _simple(rings: list[FloatArray], which: list[int]) -> Any:
+def _simple(rings: list[FloatArray], which: list[int]) -> shapely.Geometry:
     """The chosen rings as polygons that point queries may rely on."""
     shapes = np.array([Polygon(rings[k]) for k in which], dtype=object)
     bad = ~shapely.is_valid(shapes)
@@ -110,14 +109,14 @@ def checked_multipolygon(nested: NestedRings) -> tuple[MultiPolygon, bool]:
     return whole, bool(whole.is_valid)
 
 
-def sound(geometry: Any) -> MultiPolygon:
+def sound(geometry: shapely.Geometry) -> MultiPolygon:
     """Polygons that are valid: those that rounding let touch or cross themselves are put in order."""
     if not shapely.is_valid(geometry):
         geometry = shapely.make_valid(geometry, method="structure", keep_collapsed=False)
     return polygons_of(geometry)
 
 
-def polygons_of(geometry: Any) -> MultiPolygon:
+def polygons_of(geometry: shapely.Geometry) -> MultiPolygon:
     """Only the polygons of any shapely geometry; lines and points carry no film."""
     parts = [p for p in shapely.get_parts([geometry]).tolist() if p.geom_type in ("Polygon", "MultiPolygon")]
     flat = [q for p in parts for q in shapely.get_parts([p]).tolist() if not q.is_empty]

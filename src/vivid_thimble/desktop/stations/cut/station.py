@@ -18,7 +18,7 @@ from vivid_thimble.core.materials.carriers import Carrier
 from vivid_thimble.core.messages import Message, Said
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.derived import CUT, cut_or_refusal
-from vivid_thimble.desktop.stations.spec import Bench
+from vivid_thimble.desktop.stations.bench import Bench
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.widgets.panel import say_it_was, set_role, show_films
 

@@ -73,13 +73,13 @@ from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.derived import DRAWING
 from vivid_thimble.desktop.session.evaluator import Arriving
 from vivid_thimble.desktop.session.file_kinds import DRAWINGS
+from vivid_thimble.desktop.stations.bench import Bench
 from vivid_thimble.desktop.stations.gather.drawing_panel import DrawingPanel
 from vivid_thimble.desktop.stations.gather.panels import PANELS
 from vivid_thimble.desktop.stations.gather.picture_desk import PictureDesk
 from vivid_thimble.desktop.stations.gather.picture_panel import PicturePanel
 from vivid_thimble.desktop.stations.gather.source_panel import FRESH_SHARE, SourcePanel
 from vivid_thimble.desktop.stations.gather.words_dialog import WordsDialog
-from vivid_thimble.desktop.stations.spec import Bench
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.widgets.face_book import favourite_faces, recent_faces, remember_face
 from vivid_thimble.desktop.widgets.face_box import FaceBox

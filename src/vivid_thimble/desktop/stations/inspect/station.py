@@ -7,11 +7,11 @@ from functools import partial
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QStackedWidget
 
+from vivid_thimble.desktop.stations.bench import Bench
 from vivid_thimble.desktop.stations.inspect.findings_page import FindingsPage
 from vivid_thimble.desktop.stations.inspect.fit_page import FitPage
 from vivid_thimble.desktop.stations.inspect.size_page import SizePage
 from vivid_thimble.desktop.stations.inspect.widths_page import WidthsPage
-from vivid_thimble.desktop.stations.spec import Bench
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.widgets.panel import say_it_was
 

@@ -262,7 +262,7 @@ def _tag(blank: Blank | None) -> str:
     return "rectangle" if blank is None else str(blank.__struct_config__.tag)
 
 
-def _range_of(kind: type[Blank], measure: Measure) -> Any:
+def _range_of(kind: type[Blank], measure: Measure) -> object:
     """Of a length that is kept, or of one from which kept ones are reckoned."""
     if measure.field in kind.__struct_fields__:
         return range_of(kind, measure.field)

@@ -5,10 +5,10 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QStackedWidget
 
+from vivid_thimble.desktop.stations.bench import Bench
 from vivid_thimble.desktop.stations.measure.film_page import FilmPage
 from vivid_thimble.desktop.stations.measure.item_page import ItemPage
 from vivid_thimble.desktop.stations.measure.margins_page import MarginsPage
-from vivid_thimble.desktop.stations.spec import Bench
 from vivid_thimble.desktop.stations.station import Station
 
 PAGES = (("item", "Item"), ("margins", "Margins"), ("film", "Method, film"))

@@ -7,10 +7,10 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QComboBox, QStackedWidget
 
 from vivid_thimble.core.job.values import elements_of
+from vivid_thimble.desktop.stations.bench import Bench
 from vivid_thimble.desktop.stations.shape.place_page import PlacePage
 from vivid_thimble.desktop.stations.shape.sheet_page import SheetPage
 from vivid_thimble.desktop.stations.shape.steps_page import StepsPage
-from vivid_thimble.desktop.stations.spec import Bench
 from vivid_thimble.desktop.stations.station import Station
 
 PAGES = (("place", "Place"), ("steps", "Steps"), ("sheet", "Sheet"))

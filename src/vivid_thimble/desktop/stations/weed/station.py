@@ -22,7 +22,7 @@ from vivid_thimble.core.reports.place_card import SHEET, is_worked_from_behind, 
 from vivid_thimble.core.room.thing import measured_from
 from vivid_thimble.desktop.look.words import tr
 from vivid_thimble.desktop.session.derived import WEEDING
-from vivid_thimble.desktop.stations.spec import Bench
+from vivid_thimble.desktop.stations.bench import Bench
 from vivid_thimble.desktop.stations.station import Station
 from vivid_thimble.desktop.widgets.panel import say_it_was, show_films
 from vivid_thimble.desktop.widgets.wrapping_list import WrappingList
