@@ -37,6 +37,16 @@ def test_every_screenshot_is_shown_somewhere_or_made_by_the_script() -> None:
     assert len(shots) < 20
 
 
+def test_no_test_is_imported_by_another_and_the_map_names_every_helper() -> None:
+    tests = ROOT / "tests"
+    modules = [path for path in tests.rglob("*.py") if "additions" not in path.parts]
+    told = {path.name: re.findall(r"from tests\.(?:\w+\.)*test_\w+ import", path.read_text()) for path in modules}
+    assert {name: found for name, found in told.items() if found} == {}
+    page = (tests / "README.md").read_text()
+    helpers = {path.name for path in modules if not path.name.startswith(("test_", "__"))} - {"monkey.py", "fitting.py"}
+    assert [name for name in sorted(helpers) if name not in page] == []
+
+
 def test_nothing_large_or_installed_has_slipped_in() -> None:
     listed = subprocess.run(["git", "ls-files", "-z"], cwd=ROOT, capture_output=True, check=False)
     if listed.returncode != 0:

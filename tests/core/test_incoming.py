@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import gzip
 import io
-import zipfile
 from pathlib import Path as FilePath
 
 import pytest
 from PIL import Image
 
+from tests.packed import zipped
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import DrawingNotReadable, NothingToDraw, PictureNotReadable
 from vivid_thimble.core.formats.cut_file import cut_file
@@ -22,14 +22,6 @@ SVG = (
     b'<svg xmlns="http://www.w3.org/2000/svg" width="30" height="20"><circle cx="10" cy="10" r="8" fill="#345"/></svg>'
 )
 THIN = SVG.replace(b'fill="#345"', b'fill="none" stroke="#345" stroke-width=".01"')
-
-
-def zipped(files: dict[str, bytes]) -> bytes:
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name, data in files.items():
-            archive.writestr(name, data)
-    return out.getvalue()
 
 
 def opened(folder: FilePath, name: str, data: bytes) -> OpenedDrawing | OpenedPicture | OpenedBundle:

@@ -11,7 +11,7 @@ from pathlib import Path as FilePath
 import pytest
 from msgspec.structs import replace
 
-from tests.core.sources.test_lettering import FONTS
+from tests.letters import FONTS
 from vivid_thimble.core.bridging.by_hand import PlacedBridge
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job
 from vivid_thimble.core.errors import InputRefused, ProjectNotReadable

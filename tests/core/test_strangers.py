@@ -16,8 +16,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from tests.core.sources.test_lettering import FONTS
-from tests.core.test_incoming import zipped
+from tests.letters import FONTS
+from tests.packed import zipped
 from vivid_thimble.core.errors import DrawingNotReadable, FontNotUsable
 from vivid_thimble.core.formats.bundle import contents, contents_here, notes_in, unpacked
 from vivid_thimble.core.formats.cut_file import cut_file

@@ -6,7 +6,7 @@ import pytest
 from msgspec.structs import replace
 from shapely import box
 
-from tests.core.test_remedies import drawn, inspected, of_kind
+from tests.judging import drawn, inspected, of_kind
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job
 from vivid_thimble.core.job.edits import moved_design, with_item, with_layer
 from vivid_thimble.core.job.values import Job

@@ -24,6 +24,7 @@ from pytestqt.qtbot import QtBot
 
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.desktop.app import prepare_application
+from vivid_thimble.desktop.application.application import Workroom
 from vivid_thimble.desktop.session import clean_sizes
 from vivid_thimble.desktop.session import stock as workshop
 from vivid_thimble.desktop.session.recovery import Recovery
@@ -190,3 +191,17 @@ def answer_box() -> Callable[[str], None]:
         QTimer.singleShot(50, press)
 
     return arm
+
+
+@pytest.fixture
+def workroom(qtbot: QtBot) -> Iterator[Workroom]:
+    app, _ = prepare_application([])
+    made = Workroom(app)
+    window = made.open_window()
+    window.show()
+    qtbot.waitUntil(lambda: not window.session.is_busy, timeout=20_000)
+    yield made
+    for one in list(made.windows):
+        one.session.start(one.session.job, one.session.assets)
+        one.close()
+    made.stop()

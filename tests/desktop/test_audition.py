@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QLineEdit, QListWidget, QPlainTextEdit, QPushButton
 
 from tests.desktop.conftest import Hand
-from tests.desktop.test_story import lettered
+from tests.desktop.looks import lettered
 from vivid_thimble.core.sources import fonts
 from vivid_thimble.core.sources.fonts import BUNDLED
 from vivid_thimble.core.sources.lettering import Words

@@ -9,11 +9,11 @@ from pathlib import Path as FilePath
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QColor, QDropEvent, QImage
+from PySide6.QtGui import QColor, QDropEvent
 from pytestqt.qtbot import QtBot
 
 from tests.desktop.conftest import Hand
-from tests.desktop.test_story import HERON, lettered
+from tests.desktop.looks import HERON, colour_at, lettered
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job
 from vivid_thimble.core.edits.remedies import REMEDY_WORDS
@@ -26,16 +26,6 @@ from vivid_thimble.desktop.session.background import Worker
 from vivid_thimble.desktop.session.evaluator import Evaluator
 from vivid_thimble.desktop.widgets.number_field import FigureField, NumberField
 from vivid_thimble.desktop.widgets.size_strip import readings
-
-
-def shown(hand: Hand) -> QImage:
-    hand.painted()
-    return hand.window.table.grab().toImage()
-
-
-def colour_at(hand: Hand, x: float, y: float) -> str:
-    point = hand.window.table.to_widget(x, y)
-    return shown(hand).pixelColor(int(point.x()), int(point.y())).name()
 
 
 @pytest.fixture
@@ -282,7 +272,7 @@ def test_the_thread_ends_even_with_work_waiting(qtbot: QtBot) -> None:
 
 
 def test_a_loose_font_changes_the_face(hand: Hand, pick_file: Callable[[FilePath], None]) -> None:
-    from tests.core.sources.test_lettering import FONTS
+    from tests.letters import FONTS
 
     lettered(hand)
     hand.go_to("gather")

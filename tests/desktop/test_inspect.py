@@ -15,7 +15,7 @@ from PySide6.QtGui import QColor, QPainterPath
 from PySide6.QtWidgets import QPushButton, QScrollArea
 
 from tests.desktop.conftest import Hand
-from tests.desktop.test_bench import colour_at
+from tests.desktop.looks import colour_at
 from vivid_thimble.core.demo.jobs import badge_job, demo_assets, demo_job, hull_job, pane_job
 from vivid_thimble.core.job.edits import scaled_design, with_layer
 from vivid_thimble.core.job.values import Element, Placement, new_job

@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor, QImage
 from PySide6.QtWidgets import QApplication, QComboBox, QDialog, QLabel, QLineEdit, QListWidget, QPushButton
 
 from tests.desktop.conftest import Hand
-from tests.desktop.test_bench import shown
+from tests.desktop.looks import shown
 from vivid_thimble.core.blanks.kinds import Ball, Cylinder, Tapered
 from vivid_thimble.core.demo.jobs import floats_job
 from vivid_thimble.core.storage.stock import Stock

@@ -18,7 +18,6 @@ from PySide6.QtWidgets import QApplication, QLineEdit, QScrollArea, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.desktop.conftest import Hand
-from tests.desktop.test_project_life import workroom  # noqa: F401  # a fixture
 from vivid_thimble.core.blanks.kinds import Tapered
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job, floats_job, hull_job, pennant_job, portrait_job
 from vivid_thimble.core.evaluate import recipe
@@ -136,7 +135,7 @@ def test_the_outlines_of_a_drawing_are_seen_while_it_is_worked_on(hand: Hand, mo
 
 
 @pytest.mark.parametrize("change", [{"text_scale": 1.25}, {"language": "de"}])
-def test_after_a_change_of_language_or_text_every_station_takes_edits(workroom: Workroom, qtbot: QtBot, change: dict[str, object]) -> None:  # noqa: F811  # fmt: skip
+def test_after_a_change_of_language_or_text_every_station_takes_edits(workroom: Workroom, qtbot: QtBot, change: dict[str, object]) -> None:  # fmt: skip
     """An error in a connection that outlived its widget fails the test by itself; a window that is gone leaves nothing."""
     gone: list[weakref.ref[MainWindow]] = []
     try:
@@ -336,7 +335,7 @@ def test_notices_names_and_prices_belong_to_the_job_that_is_open(hand: Hand, mon
     assert f"costing {20.0 * long.width * long.height / 3e6:.2f}" in cost.text()
 
 
-def test_the_window_comes_back_as_large_as_it_was(workroom: Workroom) -> None:  # noqa: F811
+def test_the_window_comes_back_as_large_as_it_was(workroom: Workroom) -> None:
     window = workroom.windows[0]
     window.resize(1111, 733)
     QApplication.processEvents()

@@ -11,7 +11,7 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path as FilePath
 
 import pypdfium2
@@ -29,7 +29,6 @@ from vivid_thimble.core.demo.jobs import demo_assets, demo_job, floats_job
 from vivid_thimble.core.job.edits import with_item
 from vivid_thimble.core.job.values import new_job
 from vivid_thimble.core.storage.project import open_project, save_project
-from vivid_thimble.desktop.app import prepare_application
 from vivid_thimble.desktop.application import one_instance
 from vivid_thimble.desktop.application.application import Workroom
 from vivid_thimble.desktop.application.one_instance import hand_over
@@ -249,20 +248,6 @@ def test_the_first_page_begins_in_three_ways(hand: Hand) -> None:
 
 
 # -- windows and the one instance ------------------------------------------------------------
-
-
-@pytest.fixture
-def workroom(qtbot: QtBot) -> Iterator[Workroom]:
-    app, _ = prepare_application([])
-    made = Workroom(app)
-    window = made.open_window()
-    window.show()
-    qtbot.waitUntil(lambda: not window.session.is_busy, timeout=20_000)
-    yield made
-    for one in list(made.windows):
-        one.session.start(one.session.job, one.session.assets)
-        one.close()
-    made.stop()
 
 
 @pytest.fixture

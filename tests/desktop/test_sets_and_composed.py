@@ -11,7 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QListWidget, QPlainTextEdit, QPushButton, QWidget
 
 from tests.desktop.conftest import Hand
-from tests.desktop.test_story import lettered
+from tests.desktop.looks import lettered
 from vivid_thimble.core.job.edits import with_item
 from vivid_thimble.core.job.values import Item, replace
 from vivid_thimble.core.sources.letter_grid import fill_grid

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QListWidget
 
 from tests.desktop.conftest import Hand
-from tests.desktop.test_bench import colour_at
+from tests.desktop.looks import colour_at
 from vivid_thimble.core.demo.jobs import demo_assets, pennant_job
 from vivid_thimble.core.edits.arrange import boxes_of
 from vivid_thimble.core.geometry.path import Box

@@ -10,25 +10,12 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QListWidget, QPlainTextEdit, QWidget
 
 from tests.desktop.conftest import Hand
+from tests.desktop.looks import HERON, lettered
 from vivid_thimble.core.demo.jobs import DRAWING
 from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.sources.artwork import film_region
 from vivid_thimble.desktop.table.arranging import SNAP_PX
-
-ROOT = FilePath(__file__).parents[2]
-HERON = ROOT / "src" / "vivid_thimble" / "data" / "demo" / DRAWING
-
-
-def lettered(hand: Hand) -> None:
-    """A transom of 620 x 140 with the boat's name in the script, 560 wide."""
-    hand.type_into("itemWidth", "62 cm")
-    hand.type_into("itemHeight", "140")
-    hand.go_to("gather")
-    hand.click("addWords")
-    hand.type_into("wordsText", "Wandering Heron")
-    hand.choose("face", "Pacifico")
-    hand.type_into("designWidth", "560")
 
 
 def test_the_whole_way_to_the_cut_file(hand: Hand, pick_file: Callable[[FilePath], None], tmp_path: FilePath) -> None:
@@ -367,7 +354,7 @@ def test_a_variable_face_has_a_field_for_each_axis(hand: Hand, variable_font: st
 
 
 def test_fonts_in_a_zip_are_kept_and_taken(hand: Hand, pick_file: Callable, tmp_path: FilePath) -> None:
-    from tests.core.sources.test_font_bundle import FONT, bundle
+    from tests.packed import FONT, bundle
 
     hand.window.files.open_file(bundle(tmp_path, {"Regatta Type.otf": FONT, "bad.ttf": b"nothing"}))
     hand.settle()

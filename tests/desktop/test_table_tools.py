@@ -15,7 +15,7 @@ from pytestqt.qtbot import QtBot
 from scipy.spatial import cKDTree
 
 from tests.desktop.conftest import Hand
-from tests.desktop.test_bench import shown
+from tests.desktop.looks import shown
 from vivid_thimble.core.demo.jobs import demo_assets, demo_job, hull_job
 from vivid_thimble.core.edits.arrange import boxes_of
 from vivid_thimble.core.job.values import Guide

@@ -6,7 +6,7 @@ import pytest
 import shapely
 from shapely import MultiPolygon, Point, Polygon, box
 
-from tests.core.inspect.test_inspection import inspected
+from tests.inspecting import inspected
 from vivid_thimble.core.finish.weeding import weeding_plan
 
 

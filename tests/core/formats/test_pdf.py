@@ -9,7 +9,7 @@ import shapely
 from reportlab.lib.pdfencrypt import StandardEncryption
 from reportlab.pdfgen.canvas import Canvas
 
-from tests.core.formats.test_svg import RASTER_CASES, drawn
+from tests.core.formats.drawings import RASTER_CASES, drawn
 from vivid_thimble.core.errors import DrawingNotReadable
 from vivid_thimble.core.formats.drawing_read import read_drawing
 from vivid_thimble.core.formats.pdf_read import read_pdf

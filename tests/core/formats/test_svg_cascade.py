@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.core.sources.test_cleaning import drawing
+from tests.core.formats.drawings import drawing
 from vivid_thimble.core.sources.colours import to_hex
 
 COLOURS = [f"#{r}{g}{b}" for r in ("11", "cc") for g in ("22", "dd") for b in ("33", "ee")]

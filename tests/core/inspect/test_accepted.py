@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.steps.test_steps import box_part
+from tests.letters import box_part
 from vivid_thimble.core.inspect.findings import Accepted, Finding, accepted_as, accepting
 from vivid_thimble.core.messages import Message
 from vivid_thimble.core.steps.remarks import closed_by, lost_by

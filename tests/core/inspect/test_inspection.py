@@ -10,23 +10,13 @@ import shapely
 from shapely import MultiPolygon, Point, box
 from shapely.affinity import translate
 
-from tests.shapes import bar, circle, comb, dumbbell, square, turned
+from tests.inspecting import LIMITS, inspected
+from tests.shapes import bar, circle, comb, dumbbell, square
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.path import Contour, Path
 from vivid_thimble.core.inspect.contours import doubled_outlines, open_outlines
-from vivid_thimble.core.inspect.inspection import Inspection, Limits, inspect_shape
+from vivid_thimble.core.inspect.inspection import Limits, inspect_shape
 from vivid_thimble.core.inspect.pieces import islands, waste_pieces
-
-LIMITS = Limits(line=0.8, gap=0.5, area=2.0, circle=1.2)
-
-
-def inspected(shape: shapely.Geometry, *, is_sheet: bool = False) -> Inspection:
-    polygons = turned(shape, 0.0)
-    left, top, right, bottom = polygons.bounds
-    room = 0.0 if is_sheet else 5.0
-    return inspect_shape(
-        polygons, LIMITS, is_sheet=is_sheet, weeding_box=(left - room, top - room, right + room, bottom + room)
-    )
 
 
 def test_nested_pieces_are_counted_on_both_sides() -> None:

@@ -6,7 +6,7 @@ import pytest
 import shapely
 from shapely import MultiPolygon, Point, box
 
-from tests.core.inspect.test_inspection import LIMITS, inspected
+from tests.inspecting import LIMITS, inspected
 from tests.shapes import comb, dumbbell
 from vivid_thimble.core.inspect.thickening import Thickening, smallest_thickening
 

@@ -11,8 +11,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from tests.core.formats.drawings import drawing
 from tests.raster import mask
-from vivid_thimble.core.formats.svg_read import read_svg
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.sources.artwork import (
     Artwork,
@@ -25,14 +25,9 @@ from vivid_thimble.core.sources.artwork import (
 )
 from vivid_thimble.core.sources.cleaning import Cleaned, Cleaning, in_words
 from vivid_thimble.core.sources.colours import grouped, nearest
-from vivid_thimble.core.sources.drawing import Drawing
 from vivid_thimble.core.sources.line_work import guessed_lines, joined_ends
 from vivid_thimble.core.sources.provenance import Provenance, licence_in, may_not_be_sold
 from vivid_thimble.core.tracing.colour_space import lab
-
-
-def drawing(body: str, page: str = 'width="100" height="100"') -> Drawing:
-    return read_svg(f'<svg xmlns="http://www.w3.org/2000/svg" {page}>{body}</svg>'.encode())
 
 
 def cleaned(body: str, **switches: object) -> tuple[shapely.MultiPolygon, dict[str, Cleaned]]:

@@ -7,21 +7,11 @@ from pathlib import Path as FilePath
 
 import pytest
 
-from tests.core.sources.test_lettering import FONTS
+from tests.packed import FONT, bundle
 from vivid_thimble.core.errors import FontNotUsable
 from vivid_thimble.core.sources import font_bundle
 from vivid_thimble.core.sources.font_bundle import unpack_fonts
 from vivid_thimble.core.sources.fonts import face_title, load_face
-
-FONT = (FONTS / "CourierPrime-Bold.otf").read_bytes()
-
-
-def bundle(folder: FilePath, entries: dict[str, bytes]) -> FilePath:
-    path = folder / "download.zip"
-    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name, data in entries.items():
-            archive.writestr(name, data)
-    return path
 
 
 def test_fonts_are_kept_and_other_things_left(tmp_path: FilePath) -> None:

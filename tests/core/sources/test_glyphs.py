@@ -12,7 +12,7 @@ import resvg_py
 import shapely
 from PIL import Image
 
-from tests.core.sources.test_lettering import word
+from tests.letters import word
 from vivid_thimble.core.demo.jobs import BOATS
 from vivid_thimble.core.geometry.affine import Affine
 from vivid_thimble.core.geometry.parts import Part, merged

@@ -2,27 +2,17 @@
 
 from __future__ import annotations
 
-from importlib import resources
 from pathlib import Path as FilePath
 
 import numpy as np
 import pytest
 import shapely
 
+from tests.letters import FONTS, word
 from vivid_thimble.core.errors import FontNotUsable, NothingToDraw
-from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.parts import Part, merged
-from vivid_thimble.core.geometry.region import Region
+from vivid_thimble.core.geometry.parts import merged
 from vivid_thimble.core.sources.fonts import BUNDLED, find_reference, load_face
 from vivid_thimble.core.sources.lettering import Words, letters_from_json, letters_to_json, shape_words
-
-FONTS = resources.files("vivid_thimble") / "data" / "fonts"
-
-
-def word(text: str, face: str = "Pacifico", spacing: float = 0.0) -> tuple[Part, ...]:
-    shaped = shape_words(Words(text=text, face=f"bundled:{face}", spacing=spacing))
-    scale = Affine.scaling(100)
-    return tuple(Part(o.label, Region.from_path(o.path.transformed(scale)), o.word) for o in shaped.letters)
 
 
 def test_the_connected_script_hangs_together_and_the_sans_does_not() -> None:

@@ -6,7 +6,7 @@ import pytest
 import shapely
 from msgspec.structs import replace
 
-from tests.core.steps.test_steps import box_part
+from tests.letters import box_part
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.demo.jobs import demo_assets, pennant_job
 from vivid_thimble.core.edits.drawings import without_element

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from shapely import MultiPolygon, Point, Polygon, box
 from shapely.affinity import rotate
 
-from tests.core.sources.test_lettering import word
+from tests.letters import word
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.evaluate.audition import roughness
 from vivid_thimble.core.geometry.fitting.ripples import smooth_region

@@ -7,7 +7,7 @@ import pytest
 import shapely
 from msgspec.structs import replace
 
-from tests.core.sources.test_lettering import word
+from tests.letters import box_part, word
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.evaluate.recipe import evaluate
@@ -23,10 +23,6 @@ from vivid_thimble.core.steps.bridges import Bridges
 from vivid_thimble.core.steps.holding import holding_of
 from vivid_thimble.core.steps.join import Nudge, connects, joined, measured_pairs
 from vivid_thimble.core.steps.step import Around
-
-
-def box_part(label: str, *box: float, word_number: int | None = 0) -> Part:
-    return Part(label, Region.from_polygons(shapely.box(*box)), word_number)
 
 
 def test_a_weld_leaves_no_cut_through_an_overlap() -> None:

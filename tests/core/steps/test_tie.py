@@ -5,8 +5,7 @@ from __future__ import annotations
 import pytest
 import shapely
 
-from tests.core.sources.test_lettering import word
-from tests.core.steps.test_steps import box_part
+from tests.letters import box_part, word
 from vivid_thimble.core.geometry.parts import Part, merged
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.holding.necks import holds

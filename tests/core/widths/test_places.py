@@ -11,25 +11,13 @@ from scipy.ndimage import distance_transform_edt
 from shapely import MultiPolygon, Point, Polygon, box
 from shapely.affinity import translate
 
+from tests.core.widths.surveying import LIMIT, places
 from tests.raster import mask
 from tests.shapes import bar, blobs, comb, dumbbell, notched, ring, turned
-from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, width_fields
-from vivid_thimble.core.widths.places import ThinPlace, thin_places
 from vivid_thimble.core.widths.touching import touching_points
-from vivid_thimble.core.widths.walls import rings_of, sample_walls
+from vivid_thimble.core.widths.walls import rings_of
 
-LIMIT = 0.8
 ANGLES = (0.0, 17.3, 45.0, 71.1)
-
-
-def places(
-    shape: shapely.Geometry, angle: float = 0.0, limit: float = LIMIT
-) -> tuple[list[ThinPlace], list[ThinPlace]]:
-    """Thin places of kept film and of waste."""
-    rings = rings_of(turned(shape, angle, 31.7, -12.9))
-    samples = sample_walls(rings, limit / SAMPLES_PER_LIMIT)
-    kept, waste = width_fields(samples, BEYOND_LIMIT * limit)
-    return thin_places(rings, samples, kept, limit, "kept"), thin_places(rings, samples, waste, limit, "waste")
 
 
 @pytest.mark.parametrize("angle", ANGLES)

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from shapely import MultiPolygon, box
 from shapely.affinity import rotate, scale, translate
 
-from tests.core.widths.test_survey import GAP, LINE, drawing, words
+from tests.core.widths.surveying import GAP, LINE, drawing, words
 from tests.shapes import blobs
 from vivid_thimble.core.widths import resurvey as module
 from vivid_thimble.core.widths.resurvey import resurvey

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import cache
-from pathlib import Path as FilePath
 
 import numpy as np
 import pytest
@@ -12,39 +10,20 @@ import shapely
 from shapely import MultiPolygon, Polygon, box
 from shapely.affinity import affine_transform, scale, translate
 
-from tests.core.sources.test_lettering import word
+from tests.core.widths.surveying import DRAWINGS, GAP, LINE, drawing, words
 from tests.shapes import blobs, comb, dumbbell, notched, ring, turned
-from vivid_thimble.core.formats.svg_read import read_svg
-from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.parts import merged
-from vivid_thimble.core.sources.artwork import film_region
 from vivid_thimble.core.widths.field import BEYOND_LIMIT, SAMPLES_PER_LIMIT, width_fields
 from vivid_thimble.core.widths.places import ThinPlace, thin_places
 from vivid_thimble.core.widths.survey import SideSurvey, combined, survey_widths
 from vivid_thimble.core.widths.touching import touching_points
 from vivid_thimble.core.widths.walls import rings_of, sample_walls
 
-DRAWINGS = sorted((FilePath(__file__).parents[2] / "data" / "drawings").glob("*.svg"))
-LINE, GAP = 0.8, 0.5
 TRUTHS = {
     "comb": (comb(4, 0.6), 0.6),
     "dumbbell": (dumbbell(1.1, gap=3.0), 1.1),
     "ring": (ring(8.0, 1.7), 1.7),
     "notches": (notched(0.35), 0.35),
 }
-
-
-@cache
-def drawing(name: str, width: float = 90.0) -> MultiPolygon:
-    read = read_svg(next(p for p in DRAWINGS if p.stem == name).read_bytes(), name)
-    bounds = film_region(read, Affine()).bounds
-    assert bounds is not None
-    return film_region(read, Affine.scaling(width / (bounds[2] - bounds[0]))).polygons
-
-
-@cache
-def words(text: str, face: str, size: float = 0.3) -> MultiPolygon:
-    return turned(scale(merged(word(text, face)).polygons, size, size), 0.0)
 
 
 def real_shapes() -> dict[str, MultiPolygon]:

@@ -11,7 +11,7 @@ from scipy.ndimage import distance_transform_edt, label, maximum_filter
 from shapely import LineString, MultiPolygon, Point, Polygon, box
 from shapely.affinity import rotate, scale, translate
 
-from tests.core.widths.test_places import places
+from tests.core.widths.surveying import places
 from tests.raster import mask
 from tests.shapes import ring, turned
 from vivid_thimble.core.widths.places import ThinPlace

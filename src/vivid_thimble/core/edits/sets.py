@@ -123,7 +123,7 @@ def make_set(job: Job, element_id: str, names: Sequence[str], match: Match, marg
             kept.append(_renamed(item, element.id, name))
         else:
             taken = replace(job, items=(*job.items, *kept))
-            copied, ids = _copied(pattern, taken)
+            copied, ids = copied_item(pattern, taken)
             kept.append(_renamed(copied, ids[element_id], name))
     last = max(job.items.index(item) for item, _ in members)
     in_set = [item for item, _ in members]
@@ -137,7 +137,7 @@ def make_set(job: Job, element_id: str, names: Sequence[str], match: Match, marg
 
 def another_item(job: Job) -> Job:
     """A copy of the item in hand behind it, with everything on it; it is taken in hand."""
-    copied, _ = _copied(job.item, job)
+    copied, _ = copied_item(job.item, job)
     at = job.items.index(job.item) + 1
     return replace(job, items=(*job.items[:at], copied, *job.items[at:]), at=at)
 
@@ -198,7 +198,7 @@ def _renamed(item: Item, element_id: str, name: str) -> Item:
     return replace(item, name=name, layers=layers)
 
 
-def _copied(item: Item, job: Job) -> tuple[Item, dict[str, str]]:
+def copied_item(item: Item, job: Job) -> tuple[Item, dict[str, str]]:
     """A copy with ids of its own, and the new ids of its elements by the old ones."""
     taken = ids_in(job)
 
