@@ -12,8 +12,8 @@ from vivid_thimble.cli.opened import Opened
 from vivid_thimble.core.cache import Cache
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.evaluate.drawing_stages import size_at
-from vivid_thimble.core.evaluate.recipe import evaluate
-from vivid_thimble.core.evaluate.results import ItemResult
+from vivid_thimble.core.evaluate.recipe import Designed, designs, evaluate
+from vivid_thimble.core.evaluate.results import ItemResult, LayerResult
 from vivid_thimble.core.formats.svg_shapes import MM_PER_UNIT
 from vivid_thimble.core.job.edits import moved_design
 from vivid_thimble.core.job.values import Element, Item, Job, Layer, Placement
@@ -76,11 +76,23 @@ def own_size(art: Opened, artwork: Artwork) -> Placement:
     return Placement(width=width) if width >= height else Placement(height=height)
 
 
+def designed(job: Job, assets: Mapping[str, bytes]) -> list[Designed]:
+    """The films of a job before anything is inspected; refused like ``evaluated``."""
+    refuse_absurd(job)
+    films = designs(job, assets, Cache())
+    _refuse_failed(films)
+    return films
+
+
 def evaluated(job: Job, assets: Mapping[str, bytes] | None = None, cache: Cache | None = None) -> ItemResult:
     """The evaluated job; a failed source or step is refused here, since nobody can look at it."""
     refuse_absurd(job)
     result = evaluate(job, assets or {}, cache)
-    for layer in result.layers:
-        if layer.problems:
-            raise InputRefused(layer.problems[0].sentence)
+    _refuse_failed(result.layers)
     return result
+
+
+def _refuse_failed(films: Sequence[Designed | LayerResult]) -> None:
+    for film in films:
+        if film.problems:
+            raise InputRefused(film.problems[0].sentence)

@@ -8,12 +8,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from vivid_thimble.cli.figures import Facts, rounded, size_of
-from vivid_thimble.cli.jobs import job_of
+from vivid_thimble.cli.jobs import designed, job_of
 from vivid_thimble.cli.opened import Opened, opened
 from vivid_thimble.cli.written import Design, written
 from vivid_thimble.core.errors import InputRefused
 from vivid_thimble.core.formats.svg_shapes import MM_PER_UNIT
 from vivid_thimble.core.geometry.affine import Affine
+from vivid_thimble.core.geometry.parts import merged
 from vivid_thimble.core.geometry.region import Region
 from vivid_thimble.core.job.values import Element, Job, Layer, Placement
 from vivid_thimble.core.materials.method import USUAL_FILM
@@ -69,7 +70,13 @@ def strangers_of(*drawings: Plain) -> dict[str, dict[str, int]]:
     return {name: told for one in drawings for name, told in one.strangers.items()}
 
 
-def told_and_written(options: argparse.Namespace, name: str, whole: Region, job: Job, *drawings: Plain) -> Facts:
+def films_of(job: Job, *drawings: Plain) -> list[Region]:
+    """What each film of a job of these drawings shows."""
+    return [merged(film.parts) for film in designed(job, assets_of(*drawings))]
+
+
+def told_and_written(options: argparse.Namespace, name: str, job: Job, *drawings: Plain) -> Facts:
+    (whole,) = films_of(job, *drawings)
     if whole.bounds is None:
         raise InputRefused("Nothing is left to cut: the drawings do not lie over each other as this needs.")
     answer = {
@@ -83,4 +90,8 @@ def told_and_written(options: argparse.Namespace, name: str, whole: Region, job:
 
 
 def design_of(films: Sequence[tuple[str, str, Region]], job: Job, *drawings: Plain) -> Design:
-    return Design(films, job, {key: data for one in drawings for key, data in one.art.assets.items()})
+    return Design(films, job, assets_of(*drawings))
+
+
+def assets_of(*drawings: Plain) -> dict[str, bytes]:
+    return {key: data for one in drawings for key, data in one.art.assets.items()}

@@ -291,3 +291,29 @@ def test_what_bridges_cannot_do_is_remarked() -> None:
     weak = (Part("", touching),)
     plain = Bridges(id="b")
     assert any("short tie" in one.sentence for one in plain.run(weak, Around()).remarks)
+
+
+OVAL = ring(0, 0, 60, 36).union(ring(150, 0, 50, 34))
+
+
+@pytest.mark.parametrize(
+    "shape",
+    [
+        OVAL,
+        shapely.box(0, 0, 140, 80).difference(shapely.box(10, 10, 60, 70)).difference(shapely.box(80, 10, 130, 70)),
+        lettered("BOAT 8", "League Spartan", 70.0).polygons,
+    ],
+    ids=["ovals", "two windows", "letters"],
+)
+def test_bridges_stand_in_the_same_places_wherever_the_design_lies(shape: shapely.Geometry) -> None:
+    def places(dx: float, dy: float) -> list[list[float]]:
+        moved = of_polygons(shapely.transform(shape, lambda at: at + np.array([dx, dy])))
+        found = Bridges(id="b", width=2.0).planned((Part("", moved),)).plan.bridges
+        return sorted(
+            [*np.round(np.subtract(one.start, (dx, dy)), 3), *np.round(np.subtract(one.end, (dx, dy)), 3)]
+            for one in found
+        )
+
+    there = places(0.0, 0.0)
+    for away in ((133.713, -41.9), (-212.6871, 487.0013), (0.1, 0.3), (24400.634, 31316.374)):
+        assert np.array(places(*away)) == pytest.approx(np.array(there), abs=0.01)

@@ -12,7 +12,10 @@ from shapely import MultiPolygon, Point, Polygon
 from shapely.affinity import rotate, scale, translate
 
 from vivid_thimble.core.inspect.inspection import Limits, inspect_shape
+from vivid_thimble.core.widths.balls import facing_by_balls
+from vivid_thimble.core.widths.field import width_fields
 from vivid_thimble.core.widths.survey import survey_widths
+from vivid_thimble.core.widths.walls import rings_of, sample_walls
 
 LINE, GAP = 0.8, 0.5
 SIZES = (75.0, 150.0, 300.0, 600.0)
@@ -76,3 +79,16 @@ def test_dust_is_told_and_moves_no_figure() -> None:
         dusty, Limits(LINE, GAP, 4.0, 2.0), is_sheet=False, weeding_box=(-5.0, -5.0, 125.0, 65.0)
     ).findings
     assert sorted(finding.kind for finding in found) == ["pinhole", "small-piece"]
+
+
+@pytest.mark.parametrize("thick", [1e-3, 1e-4, 3e-5, 1e-5])
+def test_no_chord_leaves_what_its_outline_encloses(thick: float) -> None:
+    """Waste in a sliver stays in it, and film in a splinter: none leads from one to the next across what lies between,
+    although it enters and leaves that within a thousandth of its way."""
+    slivers = [Polygon([(x, 40), (x + to * thick, 42.5), (x, 45)]) for x, to in ((10, 1), (50, 1), (90, -1))]
+    holes = MultiPolygon([Polygon(Point(50, 50).buffer(60).exterior, [sliver.exterior for sliver in slivers])])
+    for shape, side in ((holes, "waste"), (MultiPolygon(slivers), "kept")):
+        samples = sample_walls(rings_of(shape), 1.0)
+        for field in (width_fields(samples, 99.0)[side == "waste"], facing_by_balls(samples, side, 99.0)):
+            found = field.width[np.isfinite(field.width)]
+            assert found.max(initial=0.0) < 5.1

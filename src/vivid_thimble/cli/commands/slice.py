@@ -5,14 +5,15 @@ from __future__ import annotations
 import argparse
 
 from vivid_thimble.cli.figures import Facts
-from vivid_thimble.cli.plain import Plain, design_of, plain_drawing, plain_job, strangers_of, told_and_written
+from vivid_thimble.cli.plain import Plain, design_of, films_of, plain_drawing, plain_job, strangers_of, told_and_written
 from vivid_thimble.cli.written import add_out, written
-from vivid_thimble.core.geometry.region import Region, difference, intersection
 from vivid_thimble.core.job.values import Element
 from vivid_thimble.core.materials.method import USUAL_FILM
 from vivid_thimble.core.steps import Slice
 from vivid_thimble.core.steps.slice import Keep
 
+KEEPS: dict[str, Keep] = {"difference": "outside", "overlap": "overlap"}
+"""What of the first drawing is asked for, as steps call it."""
 HELP = "one drawing cut by another"
 
 
@@ -28,14 +29,12 @@ def add_options(parser: argparse.ArgumentParser) -> None:
 def answer(options: argparse.Namespace) -> Facts:
     """The first drawing without the second, or what they share, or both as two films."""
     first, second = plain_drawing(options.first), plain_drawing(options.second)
-    films: dict[str, tuple[Region, Keep]] = {
-        "difference": (difference(first.region, [second.region]), "outside"),
-        "overlap": (intersection(first.region, second.region), "overlap"),
-    }
     if options.keep != "both":
-        whole, how = films[options.keep]
-        return told_and_written(options, "sliced", whole, plain_job([_sliced(first, second, 1, how)]), first, second)
-    films = {name: film for name, film in films.items() if not film[0].is_empty}
+        job = plain_job([_sliced(first, second, 1, KEEPS[options.keep])])
+        return told_and_written(options, "sliced", job, first, second)
+    both = {name: _sliced(first, second, 2 * k + 1, keep) for k, (name, keep) in enumerate(KEEPS.items())}
+    made = zip(both.items(), films_of(plain_job(list(both.values())), first, second), strict=True)
+    films = {name: (region, elements) for (name, elements), region in made if not region.is_empty}
     answer = {
         "layers": [
             {"name": name, "area_mm2": round(region.area, 3), "kept_pieces": len(region.polygons.geoms)}
@@ -44,7 +43,7 @@ def answer(options: argparse.Namespace) -> Facts:
         "not_understood": strangers_of(first, second),
     }
     colour = USUAL_FILM["decal"].colour
-    job = plain_job([_sliced(first, second, 2 * k + 1, how) for k, (_, how) in enumerate(films.values())])
+    job = plain_job([elements for _, elements in films.values()])
     cut = [(name, colour, region) for name, (region, _) in films.items()]
     return answer | written(options, design_of(cut, job, first, second))
 

@@ -7,21 +7,19 @@ import argparse
 from msgspec.structs import replace
 
 from vivid_thimble.cli.figures import Facts, rounded, size_of
-from vivid_thimble.cli.jobs import job_of
+from vivid_thimble.cli.jobs import designed, job_of
 from vivid_thimble.cli.options import add_size, placement_of
-from vivid_thimble.cli.plain import design_of, plain_drawing
+from vivid_thimble.cli.plain import assets_of, design_of, plain_drawing
 from vivid_thimble.cli.written import add_out, written
 from vivid_thimble.core.errors import InputRefused
-from vivid_thimble.core.evaluate.placing import size_factor
 from vivid_thimble.core.evaluate.recipe import stencil_sheet
-from vivid_thimble.core.geometry.affine import Affine
-from vivid_thimble.core.geometry.parts import Part
+from vivid_thimble.core.geometry.parts import merged
 from vivid_thimble.core.job.values import Layer
 from vivid_thimble.core.lengths import parse_length_within
 from vivid_thimble.core.materials.method import USUAL_FILM
 from vivid_thimble.core.ranges import Fine, Size, refuse_absurd
 from vivid_thimble.core.steps import Bridges
-from vivid_thimble.core.steps.bridges import with_bridges
+from vivid_thimble.core.steps.bridges import FoundBridges
 
 HELP = "a rigid stencil: a sheet with the drawing cut out, its middles bridged"
 
@@ -42,20 +40,20 @@ def add_options(parser: argparse.ArgumentParser) -> None:
 def answer(options: argparse.Namespace) -> Facts:
     """A sheet with the drawing cut out, every middle bridged."""
     drawing = plain_drawing(options.art)
-    region = drawing.region
     placement = placement_of(options)
     assert placement is not None
-    wide, high = size_of(region)
-    region = region.transformed(Affine.scaling(size_factor(placement, wide, high, None)))
     width = parse_length_within(options.bridge, Fine, "--bridge")
     margin = parse_length_within(options.margin, Size, "--margin")
     step = Bridges(id="bridges", width=width, angle_deg=options.angle, style=options.bridge_style, feet=options.feet)
     refuse_absurd(step)
-    parts = (Part("", region),)
-    plan = step.planned(parts).plan
-    openings = with_bridges(parts, plan.bridges)[0].region
-    before, sheet = stencil_sheet(region, margin), stencil_sheet(openings, margin)
-    if sheet.bounds is None or openings.is_empty:
+    film = USUAL_FILM["rigid-stencil"]
+    element = replace(drawing.element(), placement=placement)
+    job = job_of([Layer(id="layer", film=film, elements=(element,), steps=(step,))], "rigid-stencil", margin)
+    (made,) = designed(job, assets_of(drawing))
+    (bridges,) = (one.found.plan.bridges for one in made.shown if isinstance(one, FoundBridges))
+    before = stencil_sheet(merged(made.elements[0].parts), margin)
+    sheet = stencil_sheet(merged(made.parts), margin)
+    if sheet.bounds is None or not made.parts or merged(made.parts).is_empty:
         raise InputRefused(f"Bridges of {options.bridge} leave nothing of the openings: take a smaller --bridge.")
     left, top, _, _ = sheet.bounds
 
@@ -68,12 +66,9 @@ def answer(options: argparse.Namespace) -> Facts:
         "islands_after": len(sheet.polygons.geoms) - 1,
         "bridges": [
             {"from_mm": place(one.start), "to_mm": place(one.end), "width_mm": one.width, "weak": one.weak}
-            for one in plan.bridges
+            for one in bridges
         ],
         "nodes": sheet.outline.node_count,
         "not_understood": drawing.strangers,
     }
-    film = USUAL_FILM["rigid-stencil"]
-    element = replace(drawing.element(), placement=placement)
-    job = job_of([Layer(id="layer", film=film, elements=(element,), steps=(step,))], "rigid-stencil", margin)
     return answer | written(options, design_of([("stencil", film.colour, sheet)], job, drawing))

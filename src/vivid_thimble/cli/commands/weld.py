@@ -7,7 +7,6 @@ import argparse
 from vivid_thimble.cli.figures import Facts
 from vivid_thimble.cli.plain import plain_drawing, plain_job, told_and_written
 from vivid_thimble.cli.written import add_out
-from vivid_thimble.core.geometry.region import union
 from vivid_thimble.core.steps import Weld
 
 HELP = "several drawings to one outline"
@@ -21,4 +20,4 @@ def add_options(parser: argparse.ArgumentParser) -> None:
 def answer(options: argparse.Namespace) -> Facts:
     drawings = [plain_drawing(art) for art in options.art]
     job = plain_job([[one.element(k) for k, one in enumerate(drawings, start=1)]], (Weld(id="weld"),))
-    return told_and_written(options, "welded", union(one.region for one in drawings), job, *drawings)
+    return told_and_written(options, "welded", job, *drawings)

@@ -13,7 +13,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from vivid_thimble.core.bridging.candidates import Candidates
+from vivid_thimble.core.bridging.candidates import EQUAL_MM, EQUAL_PLACES, Candidates
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.geometry.flatten import IntArray
 
@@ -33,7 +33,8 @@ SAMPLES = 160
 def rim_places(ring: FloatArray, points: FloatArray) -> tuple[FloatArray, float]:
     """Where along a ring (n, 2; open) points lie, in mm from its first corner, and the ring's length."""
     line = shapely.LinearRing(ring)
-    return np.asarray(shapely.line_locate_point(line, shapely.points(points))), float(line.length)
+    places = shapely.line_locate_point(line, shapely.points(points))
+    return np.round(places, EQUAL_PLACES), round(float(line.length), EQUAL_PLACES)
 
 
 def balanced(choice: Candidates, ring: FloatArray, count: int) -> IntArray | None:
@@ -46,7 +47,7 @@ def balanced(choice: Candidates, ring: FloatArray, count: int) -> IntArray | Non
         found = list(_mirrored(choice.cost, places, around, count, axis, slacks)) if axis is not None else []
         found = found or list(_evenly(choice.cost, places, around, count, slacks))
         if found:
-            _, rows = min(found, key=lambda one: one[0])
+            _, rows = min(found, key=lambda one: round(one[0], EQUAL_PLACES))
             return rows
     return None
 
@@ -106,7 +107,7 @@ def _mirrored(
             pairs.append((row, int(twin)))
             prices.append(float(cost[row] + cost[twin]))
             at.append(float(away[row]))
-    order = np.argsort(at)
+    order = np.argsort(at, kind="stable")
     u, price = np.array(at)[order] if at else np.zeros(0), np.array(prices)[order] if at else np.zeros(0)
     best = around / count
     for top in (0, 1):
@@ -116,7 +117,7 @@ def _mirrored(
                 continue
             alone = [single[k] for k, wanted in enumerate((top, bottom)) if wanted]
             for slack in slacks:
-                longest = slack * best
+                longest = slack * best + EQUAL_MM
                 found = _cheapest_path(
                     u, price, several // 2, longest,
                     begins=u <= (longest if top else longest / 2.0),
@@ -137,7 +138,7 @@ def _evenly(
     order = np.argsort(places, kind="stable")
     at, price = places[order], cost[order]
     for slack in slacks:
-        longest = slack * around / count
+        longest = slack * around / count + EQUAL_MM
         for start in np.flatnonzero(at <= at[0] + longest).tolist():
             u = at[start + 1 :] - at[start]
             found = _cheapest_path(

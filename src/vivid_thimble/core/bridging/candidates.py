@@ -62,6 +62,9 @@ WEIGHTS = {
     "axis": 0.2,
 }
 """What each flaw costs, in lengths of the shortest bridge."""
+EQUAL_PLACES, EQUAL_MM = 4, 1e-4
+"""Places and prices that differ by less are equal, and the first one is taken: rounding, which differs with where the
+design lies, decides nothing."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -220,14 +223,15 @@ def _through_middles(walls: Walls, islands: Sequence[int], middles: FloatArray, 
 def _best_of_each(rays: _Rays, rough: FloatArray, width: float, most: IntArray) -> IntArray:
     """The best rays of each island, but not all from one place: a part by rank, the rest from different parts of its
     wall. ``most`` of each island."""
-    order = np.lexsort((rough, rays.island))
+    order = np.lexsort((np.round(rough, EQUAL_PLACES), rays.island))
     island = rays.island[order]
     first = np.flatnonzero(np.r_[True, island[1:] != island[:-1]])
     rank = np.arange(len(order)) - np.repeat(first, np.diff(np.r_[first, len(order)]))
     best = rank < MOST_JUDGED // 2
     others = most - MOST_JUDGED // 2
     rest = np.flatnonzero(~best)
-    cell = np.floor(rays.points[order[rest]] / (1.5 * width)).astype(np.int64)
+    from_corner = np.round(rays.points[order[rest]] - rays.points.min(axis=0, initial=np.inf), EQUAL_PLACES)
+    cell = np.floor(from_corner / (1.5 * width)).astype(np.int64)
     _, seen = np.unique(np.concatenate([island[rest][:, None], cell], axis=1), axis=0, return_index=True)
     spread = rest[np.sort(seen)]
     own = island[spread]
@@ -349,7 +353,7 @@ def _judged(
         + WEIGHTS["corner"] * corner
         + _leaning(kept.ways, angle_deg)
     )
-    order = np.lexsort((cost, kept.island))
+    order = np.lexsort((np.round(cost, EQUAL_PLACES), kept.island))
     island = kept.island[order]
     bounds = np.flatnonzero(np.r_[True, island[1:] != island[:-1], True])
     found = {}

@@ -15,7 +15,7 @@ import shapely.affinity
 from shapely import MultiPolygon, Polygon
 
 from vivid_thimble.core.bridging.balance import balanced, is_alike, longest_stretch, rim_places
-from vivid_thimble.core.bridging.candidates import Candidates, candidates
+from vivid_thimble.core.bridging.candidates import EQUAL_PLACES, Candidates, candidates
 from vivid_thimble.core.bridging.walls import Walls, walls_of
 from vivid_thimble.core.geometry.affine import FloatArray
 from vivid_thimble.core.holding.strips import straight_strips, strip_between
@@ -288,7 +288,7 @@ class _Planner:
 
     def _cheapest(self, choice: Candidates) -> float:
         usable = self._usable(choice)
-        return float(usable.cost[0] * usable.shortest) if len(usable) else np.inf
+        return round(float(usable.cost[0] * usable.shortest), EQUAL_PLACES) if len(usable) else np.inf
 
     def _hold(self, ring: int, choice: Candidates) -> None:
         """Give an island as many bridges as it needs, counting those that it has."""
@@ -358,7 +358,7 @@ class _Planner:
         cost[apart <= APART * self.rules.width] = np.inf
         held = self.held[usable.target]
         cost[~held[:, None] & ~held[None, :]] = np.inf  # one of them reaches what is held
-        first, second = divmod(int(cost.argmin()), len(usable))
+        first, second = divmod(int(np.round(cost, EQUAL_PLACES).argmin()), len(usable))
         if not np.isfinite(cost[first, second]) or facing[first, second] > 0.35:
             return None
         dear = max(usable.cost[first], usable.cost[second]) > DEARER * usable.cost[0]
@@ -377,7 +377,7 @@ class _Planner:
             new, there = places[: len(usable)], places[len(usable) :]
             free = np.array([longest_stretch(np.r_[there, one], around) for one in new])
             cost = cost + BALANCE * free * (len(has) + 1) / around
-        return int(cost.argmin())
+        return int(np.round(cost, EQUAL_PLACES).argmin())
 
     def _bridge(self, ring: int, usable: Candidates, row: int) -> Bridge:
         start = usable.points[row] + usable.ways[row] * usable.low[row]

@@ -76,10 +76,14 @@ def _snips(item: Item, layers: Sequence[LayerResult], bounds: Box | None) -> tup
     return tuple(snips(item, shapely.MultiPolygon(pieces), film))
 
 
+def designs(job: Job, assets: Assets, cache: Cache) -> list[Designed]:
+    """The films in hand as far as they are designed: no sheet is made, and nothing is inspected."""
+    return _designed(with_followers_led(with_shared_sizes(job, assets, cache).item), assets, cache)
+
+
 def design_bounds(job: Job, assets: Assets, cache: Cache) -> Box | None:
     """The box of the finished design in hand, without inspecting it."""
-    item = with_followers_led(with_shared_sizes(job, assets, cache).item)
-    return box_round(one.box for one in _designed(item, assets, cache))
+    return box_round(one.box for one in designs(job, assets, cache))
 
 
 def sized_design(job: Job, assets: Assets, cache: Cache, axis: int, size: float) -> Job:
@@ -111,7 +115,7 @@ def _extent(box: Box | None, axis: int) -> float:
 
 
 @dataclass(frozen=True, eq=False)
-class _Designed:
+class Designed:
     """A layer's elements and its parts after all steps, with what failed, what is remarked and the content key."""
 
     layer: Layer
@@ -124,16 +128,16 @@ class _Designed:
     box: Box | None
 
 
-def _designed(item: Item, assets: Assets, cache: Cache) -> list[_Designed]:
+def _designed(item: Item, assets: Assets, cache: Cache) -> list[Designed]:
     """All layers, the upper ones first."""
     elements = ItemElements(item, assets, cache)
-    found: list[_Designed] = []
+    found: list[Designed] = []
     for layer in item.layers:
         found.append(_layer_designed(layer, elements, found, cache))
     return found
 
 
-def _layer_designed(layer: Layer, elements: ItemElements, above: Sequence[_Designed], cache: Cache) -> _Designed:
+def _layer_designed(layer: Layer, elements: ItemElements, above: Sequence[Designed], cache: Cache) -> Designed:
     own = tuple(elements.result(element.id) for element in layer.elements)
     shown = [element for element in own if not element.element.helps_only]
     before = Stepped(
@@ -145,14 +149,14 @@ def _layer_designed(layer: Layer, elements: ItemElements, above: Sequence[_Desig
     )
     others = tuple(Other(one.key, partial(_design_of, one, cache)) for one in above)
     after = run_steps(layer.steps, before, Around("film", above=others), cache)
-    return _Designed(layer, own, after.parts, after.problems, after.remarks, after.key, after.shown, after.box)
+    return Designed(layer, own, after.parts, after.problems, after.remarks, after.key, after.shown, after.box)
 
 
-def _design_of(one: _Designed, cache: Cache) -> Region:
+def _design_of(one: Designed, cache: Cache) -> Region:
     return cache.get(content_key("merged", one.key), lambda: merged(one.parts))
 
 
-def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache) -> LayerResult:
+def _evaluate_layer(item: Item, one: Designed, bounds: Box | None, cache: Cache) -> LayerResult:
     """``bounds`` of all films' designs: frames and register marks are the same in all of them."""
     level, bend = one.parts, bend_of(item)
     own_bounds = one.box
@@ -205,7 +209,7 @@ def _evaluate_layer(item: Item, one: _Designed, bounds: Box | None, cache: Cache
     )
 
 
-def _bent(bend: Bend, one: _Designed, cache: Cache) -> _Designed:
+def _bent(bend: Bend, one: Designed, cache: Cache) -> Designed:
     """A layer on a tapered side, as its film lies flat."""
     key = content_key("bent", one.key, repr(bend))
     parts = cache.get(key, lambda: tuple(part.with_region(bend.region(part.region)) for part in one.parts))
@@ -227,7 +231,7 @@ def _stencil_of(item: Item, box: Box, design: Region, marks: Parts) -> Region:
     return _cut_out(_laid(outline, bend_of(item)), design, marks)
 
 
-def _waste_cuts(item: Item, one: _Designed, kept: Region, key: str, cache: Cache) -> tuple[Path, ...]:
+def _waste_cuts(item: Item, one: Designed, kept: Region, key: str, cache: Cache) -> tuple[Path, ...]:
     """The weeding box and the relief cuts; never through the one strip of a spiral."""
     relief = item.relief and not any(element.element.source.is_one_strip for element in one.elements)
     wanted = repr((item.weeding_box, relief))

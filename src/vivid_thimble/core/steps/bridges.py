@@ -78,20 +78,23 @@ class Bridges(StepKind, Struct, frozen=True, tag="bridges", kw_only=True):
         return (*told, *(Remark("opening-swallowed", SWALLOWED, at) for at in _swallowed(before, after)))
 
     def planned(self, parts: Parts) -> PlacedBridges:
-        """Where the bridges of these parts are."""
+        """Where the bridges of these parts are; planned at the origin, so that rounding is alike wherever they lie."""
         openings, box = merged(parts).polygons, bounds_of(parts)
         walls = walls_of(openings)
         if box is None:
             return PlacedBridges(BridgePlan((), 0), (), (), walls)
         found = [found_again(one, walls, box, self.width) for one in self.placed]
         given = [(k, one) for k, one in enumerate(found) if one is not None]
-        size = np.array([box[2] - box[0], box[3] - box[1]])
-        avoided = [tuple((np.array(at) * size + box[:2]).tolist()) for at in self.avoided]
+        size, corner = np.array([box[2] - box[0], box[3] - box[1]]), np.array(box[:2])
+        home = shapely.transform(openings, lambda points: np.round(points - corner, HOME_PLACES))
+        avoided = [tuple((np.array(at) * size).tolist()) for at in self.avoided]
         rules = BridgeRules(self.width, self.angle_deg, self.count, self.dropped_area)
-        plan = plan_bridges(openings, rules, [one for _, one in given], avoided, walls)
+        by_hand = [one.shifted(-box[0], -box[1]) for _, one in given]
+        plan = plan_bridges(home, rules, by_hand, avoided, walls_of(home))
         unfit = tuple(k for k, one in enumerate(found) if one is None)
-        shapes = shaped(plan.bridges, openings, self.style, feet=self.feet)
-        return PlacedBridges(replace(plan, bridges=tuple(shapes)), tuple(k for k, _ in given), unfit, walls, box)
+        shapes = shaped(plan.bridges, home, self.style, feet=self.feet)
+        placed = tuple(one.shifted(box[0], box[1]) for one in shapes)
+        return PlacedBridges(replace(plan, bridges=placed), tuple(k for k, _ in given), unfit, walls, box)
 
 
 @dataclass(frozen=True, eq=False)
@@ -110,6 +113,8 @@ class FoundBridges:
         return replace(self, found=self.found.shifted(dx, dy), away=(self.away[0] + dx, self.away[1] + dy))
 
 
+HOME_PLACES = 7
+"""Decimals of the openings while bridges are planned, in mm."""
 UNFIT = Message("A bridge placed by hand does not fit here any more: move it, or take it out.")
 WEAK = Message("No bridge of full strength fits here: a middle hangs by a short tie.")
 SWALLOWED = Message("The bridges take more than half of this opening: make the design larger, or the bridges narrower.")

@@ -80,7 +80,9 @@ def _chords(samples: Samples, touched: IntArray, sign: float, reach: float) -> F
     width = np.where(is_corner, distance, np.abs(delta) * np.sqrt(2.0 / opening))
     step = (sign * delta / opening)[:, None] * (mine - theirs)
     faces = np.where(is_corner, ahead >= CORNER_CONE * distance, (cosine <= OPPOSED) & (delta > 0.0))
-    good = faces & (width <= reach) & (width > 0.0)
+    kept = sign > 0.0
+    leaves = samples.too_long(rows, width, kept) | samples.too_long(other, width, kept)
+    good = faces & ~leaves & (width <= reach) & (width > 0.0)
     who = rows[good]
     field.width[who], field.partner[who] = width[good], other[good]
     field.foot[who] = samples.point[who] + np.where(is_corner[:, None], gap, step)[good]

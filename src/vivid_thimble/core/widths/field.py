@@ -295,6 +295,9 @@ def _chords(samples: Samples, pairs: _Pairs, reach: float) -> _Candidates:
     side = np.where(np.where(is_corner, ahead, delta) > 0, 1, -1)
     possible = (chord <= reach) & (chord > TOUCH_MM) & (samples.side[i] * side >= 0) & (samples.side[j] * side >= 0)
     rows = np.flatnonzero(possible)
+    inside = side[rows] > 0
+    leaves = samples.too_long(i[rows], chord[rows], inside) | samples.too_long(j[rows], chord[rows], inside)
+    rows = rows[~leaves]
     i, j, gap, chord, kept = i[rows], j[rows], gap[rows], chord[rows], side[rows] > 0
     is_corner, ahead, delta, distance = is_corner[rows], ahead[rows], delta[rows], distance[rows]
     step = (delta / opening[rows])[:, None] * (samples.normal[i] - samples.normal[j])

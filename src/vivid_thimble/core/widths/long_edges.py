@@ -174,5 +174,6 @@ def _as_samples(
     samples = Samples(
         point[order], left_normals(rings, edge)[order], directions(rings, edge)[order], np.full(len(order), 1e-3),
         np.zeros(len(order), dtype=np.int64), arc[order], edge[order], rings.ring[edge][order],
+        rings.holds[rings.ring[edge]][order],
     )  # fmt: skip
     return samples, Field(width[order], partner[order], foot[order])

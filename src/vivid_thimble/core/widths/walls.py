@@ -40,6 +40,8 @@ MANY_SAMPLES, ABOUT_A_ZONE = 10_000, 3.0
 """An edge of more samples gets them only about the zone that matters, so many times as far from its points."""
 FAN_STEP_DEG = 15.0
 """Directions of a corner's fan; corners that turn less have no fan (adjacent edges serve)."""
+LONGEST_INSIDE = 1.01
+"""A chord is measured to within this factor."""
 
 
 def span_of(points: FloatArray) -> float:
@@ -132,6 +134,19 @@ class Rings:
         return np.asarray(np.minimum(alone, whole[self.ring_polygon]))
 
     @cached_property
+    def holds(self) -> FloatArray:
+        """The longest chord in mm inside each ring: above 0 where it encloses film, below 0 where it encloses waste."""
+        held = np.zeros(len(self.ring_length))
+        if not len(self):
+            return held
+        starts = np.flatnonzero(np.r_[True, self.ring[1:] != self.ring[:-1]])
+        size = np.maximum.reduceat(self.a, starts) - np.minimum.reduceat(self.a, starts)
+        own = self.a - self.a[starts].repeat(np.diff(np.r_[starts, len(self.ring)]), axis=0)
+        turn = np.add.reduceat(own[:, 0] * (self.b - self.a)[:, 1] - own[:, 1] * (self.b - self.a)[:, 0], starts)
+        held[self.ring[starts]] = np.sign(turn) * np.hypot(size[:, 0], size[:, 1])
+        return held
+
+    @cached_property
     def _begins(self) -> FloatArray:
         """Where each ring begins when all are laid end to end."""
         return np.cumsum(self.ring_length) - self.ring_length
@@ -176,9 +191,16 @@ class Samples:
     arc: FloatArray
     edge: IntArray
     ring: IntArray
+    holds: FloatArray
+    """Of its ring (see ``Rings.holds``)."""
 
     def __len__(self) -> int:
         return len(self.point)
+
+    def too_long(self, rows: IntArray, chord: FloatArray, kept: NDArray[np.bool_] | bool) -> NDArray[np.bool_]:
+        """Chords at these samples that what their ring encloses cannot hold: they leave it again."""
+        inside = np.where(kept, 1.0, -1.0) * self.holds[rows]
+        return np.asarray((inside > 0.0) & (chord > inside * LONGEST_INSIDE))
 
     @cached_property
     def tree(self) -> cKDTree:
@@ -196,7 +218,7 @@ class Samples:
         edge = rings.edge_at(ring, arc)
         new = (
             rings.point_at(ring, arc), left_normals(rings, edge), directions(rings, edge), np.full(len(edge), 1e-9),
-            np.zeros(len(edge), dtype=np.int64), np.mod(arc, rings.ring_length[ring]), edge, ring,
+            np.zeros(len(edge), dtype=np.int64), np.mod(arc, rings.ring_length[ring]), edge, ring, rings.holds[ring],
         )  # fmt: skip
         old = (getattr(self, one.name) for one in fields(self))
         return Samples(*(np.concatenate(both) for both in zip(old, new, strict=True)))
@@ -337,7 +359,9 @@ def sample_walls(
     side = np.where(in_fan, np.where(turn[row] < 0, 1, -1), 0)
     half = np.where(in_fan, 0.0, length[row] / cuts[row] / 2.0)
     arc = rings.arc[edge] + length[row] * fraction
-    return Samples(point, normals, direction[row], half, side, arc, edge, rings.ring[edge])
+    return Samples(
+        point, normals, direction[row], half, side, arc, edge, rings.ring[edge], rings.holds[rings.ring[edge]]
+    )
 
 
 def _cells_near(start: FloatArray, direction: FloatArray, cell: float, cells: int, zone: Zone) -> IntArray:
