@@ -98,9 +98,11 @@ def test_nothing_is_said_of_a_drawing_before_it_was_looked_at(held: tuple[Hand, 
 
 
 def test_reading_is_stopped_at_once(hand: Hand, monkeypatch: pytest.MonkeyPatch, tmp_path: FilePath) -> None:
+    begun: list[float] = []
     left: list[float] = []
 
     def endless(*_: object) -> object:
+        begun.append(time.monotonic())
         try:
             while True:
                 pause()
@@ -112,7 +114,7 @@ def test_reading_is_stopped_at_once(hand: Hand, monkeypatch: pytest.MonkeyPatch,
     hand.go_to("gather")
     hand.window.trays.gather.add_drawing_file(tmp_path / "endless.svg")
     stop = hand.find("stopWork")
-    hand.bot.waitUntil(stop.isVisible, timeout=5_000)
+    hand.bot.waitUntil(lambda: stop.isVisible() and bool(begun), timeout=5_000)
     pressed = time.monotonic()
     hand.bot.mouseClick(stop, Qt.MouseButton.LeftButton)
     assert not hand.window.session.is_reading and "endless.svg was stopped" in hand.notice()
